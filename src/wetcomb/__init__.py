@@ -1,0 +1,73 @@
+"""Wet Comb: rebuild clean records from pasted text, and prove that no character went missing.
+
+    >>> import wetcomb
+    >>> comb = wetcomb.draft("boat;toll\\nTansy;4,50\\nSallow;3,00\\n")
+    >>> comb.run("boat;toll\\nHeron;12,00\\n").rows()
+    [['Heron', '12,00']]
+
+Names are loaded when they are first used, so that `wetcomb --help` does not wait for NumPy.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from wetcomb.combs.comb import Comb, Fits
+    from wetcomb.combs.toml import load_comb, parse_comb, render_comb
+    from wetcomb.core.errors import (
+        BrokenPromise,
+        CombError,
+        InputError,
+        OutputError,
+        UsageError,
+        WetCombError,
+    )
+    from wetcomb.core.table import Table
+    from wetcomb.drafts.draft import draft
+    from wetcomb.steps.split import Split
+
+__version__ = "0.1.0"
+
+_HOMES = {
+    "BrokenPromise": "core.errors",
+    "Comb": "combs.comb",
+    "CombError": "core.errors",
+    "Fits": "combs.comb",
+    "InputError": "core.errors",
+    "OutputError": "core.errors",
+    "Split": "steps.split",
+    "Table": "core.table",
+    "UsageError": "core.errors",
+    "WetCombError": "core.errors",
+    "draft": "drafts.draft",
+    "load_comb": "combs.toml",
+    "parse_comb": "combs.toml",
+    "render_comb": "combs.toml",
+}
+
+__all__ = [
+    "BrokenPromise",
+    "Comb",
+    "CombError",
+    "Fits",
+    "InputError",
+    "OutputError",
+    "Split",
+    "Table",
+    "UsageError",
+    "WetCombError",
+    "draft",
+    "load_comb",
+    "parse_comb",
+    "render_comb",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module 'wetcomb' has no attribute {name!r}")
+    value = getattr(import_module(f"wetcomb.{_HOMES[name]}"), name)
+    globals()[name] = value
+    return value

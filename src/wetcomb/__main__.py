@@ -1,0 +1,6 @@
+"""`python -m wetcomb`."""
+
+from wetcomb.cli.main import main
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,1 @@
+"""The command line: one small module a command, no computation."""

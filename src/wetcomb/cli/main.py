@@ -1,0 +1,120 @@
+# PYTHON_ARGCOMPLETE_OK
+"""The program `wetcomb`: finds the command, runs it, turns errors into one line and a status.
+
+Exit status: 0 done; 1 done, but with snags beyond what is allowed, or the text does not fit
+the comb; 2 nothing done.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+from typing import NoReturn
+
+from wetcomb import __version__
+from wetcomb.cli import completion, demo, draft, rebuild, split
+from wetcomb.cli.parser import Parser
+from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
+
+__all__ = ["build_parser", "main"]
+
+_COMMANDS = (rebuild, draft, split, demo, completion)
+
+_DESCRIPTION = """\
+Rebuild clean records from pasted text, and prove that no character went missing.
+
+  wetcomb rebuild paste.txt                 look at what would be made of it
+  wetcomb rebuild paste.txt -o clean.csv    write the table
+  wetcomb demo                              see the whole job on made-up data
+"""
+
+
+def build_parser() -> Parser:
+    """Return the parser of the whole command line."""
+    parser = Parser(prog="wetcomb", description=_DESCRIPTION)
+    parser.add_argument(
+        "-h", "--help", action="help", help="show this help; wetcomb COMMAND --help says more"
+    )
+    parser.add_argument("--version", action="version", version=f"wetcomb {__version__}")
+    commands = parser.add_subparsers(metavar="COMMAND", dest="command", title="commands")
+    for module in _COMMANDS:
+        name = module.__name__.rpartition(".")[2]
+        sub = commands.add_parser(name, help=module.SUMMARY, description=module.DESCRIPTION)
+        module.add_options(sub)
+        sub.set_defaults(module=module.__name__)
+    return parser
+
+
+def main(words: Sequence[str] | None = None) -> int:
+    """Run the program; return its exit status."""
+    parser = build_parser()
+    if "_ARGCOMPLETE" in os.environ:
+        import argcomplete
+
+        argcomplete.autocomplete(parser)
+    signal.signal(signal.SIGTERM, _stop)
+    words = list(sys.argv[1:] if words is None else words)
+    try:
+        arguments = _parse(parser, words)
+        return int(import_module(arguments.module).run(arguments))
+    except WetCombError as error:
+        return _fail(str(error))
+    except BrokenPromise as error:
+        return _fail(f"this is a fault of wetcomb, not of the text: {error}; nothing was written")
+    except MemoryError:
+        return _fail("not enough memory for this; nothing was written")
+    except KeyboardInterrupt:
+        return _fail("stopped; nothing was written", status=130)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        return _fail(
+            f"{error.filename or 'a temporary file'}: {error.strerror or error}; nothing was written"
+        )
+
+
+def _parse(parser: Parser, words: list[str]) -> argparse.Namespace:
+    known = [module.__name__.rpartition(".")[2] for module in _COMMANDS]
+    if not words:
+        parser.print_help()
+        raise SystemExit(2)
+    first = words[0]
+    if not first.startswith("-") and first not in known:
+        what = (
+            f"; to rebuild that file: wetcomb rebuild {first}"
+            if os.path.exists(first)
+            else find_nearest(first, known)
+        )
+        raise UsageError(f"unknown command {first!r}{what or '; one of: ' + ' '.join(known)}")
+    arguments, unknown = parser.parse_known_args(words)
+    if unknown:
+        raise UsageError(_tell_unknown(parser, arguments.command, unknown[0]))
+    return arguments
+
+
+def _tell_unknown(parser: Parser, command: str, word: str) -> str:
+    commands = next(
+        action for action in parser._actions if isinstance(action, argparse._SubParsersAction)
+    )
+    options = [
+        flag for action in commands.choices[command]._actions for flag in action.option_strings
+    ]
+    word = word.split("=")[0]
+    if not word.startswith("-"):
+        return f"{command}: do not know what to do with {word!r}"
+    return f"{command}: unknown option {word!r}{find_nearest(word, options)}"
+
+
+def _fail(message: str, status: int = 2) -> int:
+    for line in message.splitlines():
+        print(f"wetcomb: {line}", file=sys.stderr)  # noqa: T201 - the one place that prints an error
+    return status
+
+
+def _stop(signal_number: int, frame: object) -> NoReturn:
+    raise KeyboardInterrupt

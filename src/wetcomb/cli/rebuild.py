@@ -1,0 +1,98 @@
+"""wetcomb rebuild: the main job, from a paste to clean records."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from wetcomb.cli.parser import Parser, read_step_options
+from wetcomb.cli.shared import add_job_options, quote_argument
+from wetcomb.core.errors import UsageError
+from wetcomb.steps.split import Split
+
+__all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
+
+SUMMARY = "rebuild clean records from a paste: the main job"
+DESCRIPTION = """\
+Work out how a text is cut and quoted, rebuild its records, tell what was done and what
+does not fit. What you state is never overruled. Without -o: a preview on a terminal,
+CSV in a pipe.
+
+  wetcomb rebuild notices.txt -o notices.csv
+  wetcomb rebuild next.txt --comb notices.comb.toml -o next.csv
+"""
+
+
+def add_options(parser: Parser) -> None:
+    """Add the options of this command."""
+    group = parser.add_argument_group("the comb")
+    group.add_argument(
+        "--comb",
+        type=Path,
+        metavar="FILE",
+        help="use this comb instead of working one out (my.comb.toml)",
+    )
+    group.add_argument(
+        "--unchecked",
+        action="store_true",
+        help="use the comb even if the text does not look like the one it was made for",
+    )
+    add_job_options(parser)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Run this command; return the exit status."""
+    from wetcomb.cli.job import Job, open_sources, run_job
+
+    given = read_step_options(Split, arguments)
+    Split(**given)
+    if arguments.comb is not None and given:
+        flag = next(iter(given)).replace("_", "-")
+        raise UsageError(
+            f"--{flag} and --comb contradict each other: a comb states every option; change it there"
+        )
+    with open_sources(arguments) as sources:
+        if arguments.comb is not None:
+            return _run_comb(arguments, sources)
+        from wetcomb.drafts.draft import draft
+
+        comb = draft(sources[0].read_sample(), encoding=sources[0].encoding.name, **given)
+        return run_job(
+            Job(arguments, sources, comb, notes=comb.notes, next_command=_tell_next(arguments))
+        )
+
+
+def _run_comb(arguments: argparse.Namespace, sources: list) -> int:  # type: ignore[type-arg]
+    from wetcomb.cli.job import Job, run_job
+    from wetcomb.combs.check import find_misfit
+    from wetcomb.combs.toml import load_comb
+
+    comb = load_comb(arguments.comb)
+    for source in sources:
+        misfit = "" if arguments.unchecked else find_misfit(comb, source.read_sample())
+        if misfit:
+            return misfit_status(f"{source.name}: {misfit}", arguments.comb)
+    base = arguments.comb.read_text(encoding="utf-8")
+    return run_job(Job(arguments, sources, comb, base, [f"by {arguments.comb}"]))
+
+
+def misfit_status(misfit: str, comb: Path) -> int:
+    """Tell that a text does not fit a comb; return the exit status for it."""
+    import sys
+
+    sys.stderr.write(
+        f"wetcomb: {misfit}; nothing was written. Draft a new comb, or give --unchecked to use {comb} all the same\n"
+    )
+    return 1
+
+
+def _tell_next(arguments: argparse.Namespace) -> str:
+    if arguments.save_comb is not None or not arguments.inputs or arguments.inputs == ["-"]:
+        return ""
+    name = arguments.inputs[0]
+    given = read_step_options(Split, arguments)
+    return (
+        ""
+        if given
+        else f"wetcomb draft {quote_argument(name)} -o {quote_argument(Path(name).stem + '.comb.toml')}"
+    )

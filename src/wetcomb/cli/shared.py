@@ -1,0 +1,144 @@
+"""What the commands share: options for input and output, and how a job is put together."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from wetcomb.cli.parser import Parser, add_step_options
+from wetcomb.core.errors import UsageError
+from wetcomb.steps.split import Split
+
+if TYPE_CHECKING:
+    from wetcomb.files.source import Source
+
+__all__ = [
+    "add_input",
+    "add_job_options",
+    "add_other",
+    "find_inputs",
+    "quote_argument",
+    "read_sample",
+]
+
+_FORMATS = ("csv", "tsv", "jsonl", "md")
+
+
+def add_input(parser: Parser) -> None:
+    """Add the input and how it is read."""
+    group = parser.add_argument_group("input")
+    group.add_argument(
+        "inputs",
+        nargs="*",
+        metavar="INPUT",
+        help="files to read one after another; - or nothing for standard input",
+    )
+    group.add_argument(
+        "--encoding",
+        metavar="NAME",
+        default="",
+        help="what the text is written in, where it is found wrongly (cp1252)",
+    )
+
+
+def add_job_options(parser: Parser, *, step_options: bool = True) -> None:
+    """Add all options of a command that rebuilds a table."""
+    add_input(parser)
+    if step_options:
+        add_step_options(parser, Split)
+    output = parser.add_argument_group("output")
+    output.add_argument(
+        "-o",
+        "--output",
+        type=Path,
+        metavar="FILE",
+        help="where to write the table; its ending says the format (clean.csv)",
+    )
+    output.add_argument(
+        "--format",
+        choices=_FORMATS,
+        metavar="NAME",
+        default="",
+        help="the format, whatever the ending: csv, tsv, jsonl or md",
+    )
+    output.add_argument(
+        "--force", action="store_true", help="replace files that are there already; never the input"
+    )
+    output.add_argument(
+        "--missing-as", metavar="TEXT", default="", help="what a missing cell is written as (NA)"
+    )
+    output.add_argument(
+        "--with-source",
+        action="store_true",
+        help="add columns with the first and last source line of each record",
+    )
+    output.add_argument(
+        "--save-comb", type=Path, metavar="FILE", help="keep what was done as a comb (my.comb.toml)"
+    )
+    snags = parser.add_argument_group("snags and the ledger")
+    snags.add_argument(
+        "--snags",
+        type=Path,
+        metavar="FILE",
+        help="write the records that do not fit as a table of their own (snags.csv)",
+    )
+    snags.add_argument(
+        "--snag-column",
+        action="store_true",
+        help="add a column that names the snags of each record",
+    )
+    snags.add_argument(
+        "--strict", action="store_true", help="exit with status 1 if any record is a snag"
+    )
+    snags.add_argument(
+        "--ledger",
+        type=Path,
+        metavar="FILE",
+        help="write every dropped piece of text, with its place and reason (ledger.csv)",
+    )
+    add_other(parser)
+
+
+def add_other(parser: Parser) -> None:
+    """Add the options every command has."""
+    group = parser.add_argument_group("other")
+    group.add_argument("--quiet", action="store_true", help="say nothing but errors")
+    group.add_argument(
+        "--no-color", action="store_true", help="no colours; the variable NO_COLOR does the same"
+    )
+    group.add_argument("-h", "--help", action="help", help="show this help")
+
+
+def find_inputs(arguments: argparse.Namespace) -> list[str]:
+    """Return the inputs that were named; standard input where none was.
+
+    Raises
+    ------
+    UsageError : nothing was named and standard input is a terminal, or one is named twice
+    """
+    inputs: list[str] = arguments.inputs
+    if not inputs:
+        if sys.stdin is None or sys.stdin.isatty():
+            raise UsageError(
+                f"no input: name a file, or - and paste the text (wetcomb {arguments.command} paste.txt)"
+            )
+        return ["-"]
+    doubled = next((name for name in inputs if inputs.count(name) > 1), None)
+    if doubled:
+        raise UsageError(f"input {doubled!r} is named twice")
+    return inputs
+
+
+def read_sample(source: Source, given: Mapping[str, Any]) -> tuple[bytes, dict[str, Any]]:
+    """Return the beginning of a source, and what is known of it."""
+    return source.read_sample(), dict(given)
+
+
+def quote_argument(text: str) -> str:
+    """Return an argument as it is to be typed in a shell."""
+    import shlex
+
+    return shlex.quote(text)

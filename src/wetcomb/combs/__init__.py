@@ -1,0 +1,1 @@
+"""Combs: saved steps with every option stated; loading, saving and running them."""

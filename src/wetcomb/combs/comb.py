@@ -1,0 +1,68 @@
+"""A comb: the steps that rebuild one kind of text, every option stated."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from wetcomb.core.errors import CombError
+from wetcomb.steps.split import Split
+from wetcomb.steps.step import Step
+
+if TYPE_CHECKING:
+    from wetcomb.core.table import Table
+
+__all__ = ["STEPS", "Comb", "Fits"]
+
+#: Every step by its name.
+STEPS: dict[str, type[Step]] = {"split": Split}
+
+
+class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """What a text must look like for a comb to fit it.
+
+    Attributes
+    ----------
+    columns : the headings the text must have, in this order; none where they do not matter
+    max_snags : how many records may be snags before the exit status says so; None for any
+        number
+    """
+
+    columns: tuple[str, ...] = ()
+    max_snags: int | None = None
+
+
+class Comb(msgspec.Struct, frozen=True):
+    """The steps, the encoding of the source, and what the text must look like.
+
+    Raises
+    ------
+    CombError : the steps cannot follow one another
+    """
+
+    steps: tuple[Step, ...]
+    encoding: str = ""
+    fits: Fits = Fits()
+    notes: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not self.steps:
+            raise CombError("a comb needs at least one [[step]]")
+        if len(self.steps) > 1:
+            second = self.steps[1].name
+            raise CombError(
+                f"step 2: {second} reads text, but {self.steps[0].name} before it makes a table"
+            )
+
+    def run(self, text: str | bytes) -> Table:
+        """Return the table this comb makes of a text; the ledger is closed on the way.
+
+        Raises
+        ------
+        UsageError : an option is still to be worked out
+        InputError : the text holds no records
+        """
+        from wetcomb.combs.run import run_text
+
+        return run_text(self, text)

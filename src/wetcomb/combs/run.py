@@ -1,0 +1,155 @@
+"""Run a comb over a text in chunks, in bounded memory, with the ledger closed.
+
+A step is given bytes that begin at a record and says how many it took; what it left
+comes again, in front of the next block. So a record may be as long as it likes up to
+`MAX_RECORD`, and where the input happens to be cut never changes a cell.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.combs.comb import Comb
+from wetcomb.core.arrays import Ints
+from wetcomb.core.blocks import Block
+from wetcomb.core.errors import BrokenPromise, InputError
+from wetcomb.core.ledger import Ledger
+from wetcomb.core.piece import Piece
+from wetcomb.core.report import Report
+from wetcomb.core.snags import SNAG_CODES, SnagRows
+from wetcomb.core.table import Table
+from wetcomb.core.text import Text, count_lines
+
+__all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
+
+MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut on the wrong thing
+
+
+def run_text(comb: Comb, text: str | bytes) -> Table:
+    """Return the table a comb makes of a text in memory."""
+    raw = text.encode() if isinstance(text, str) else text
+    report = Report()
+    tables = [
+        piece.table for piece in run_blocks(comb, [Block(raw)], report) if piece.table is not None
+    ]
+    if len(tables) != 1:
+        raise BrokenPromise("one block of text made other than one table")
+    ledger = report.ledger
+    ledger.output = count_output(tables[0])
+    ledger.check_output()
+    return tables[0]
+
+
+def count_output(table: Table) -> int:
+    """Return O for a table in memory: the characters of its cells, headings and rests."""
+    cells = sum(len(value) for row in table.rows() for value in row if value is not None)
+    rests = sum(len(table.rest(row) or "") for row in range(table.n_records))
+    return cells + rests + sum(map(len, table.names))
+
+
+def run_blocks(
+    comb: Comb,
+    blocks: Iterable[Block],
+    report: Report,
+    *,
+    source: str = "",
+    is_continued: bool = False,
+) -> Iterator[Piece]:
+    """Yield what the comb makes of a text, piece by piece; sum up what happens in `report`.
+
+    When the last piece has been taken the source side of the ledger is checked.
+
+    Parameters
+    ----------
+    source : what messages call the text
+    is_continued : the text goes on with a table whose names are known from another, so its
+        own heading is the heading again
+
+    Raises
+    ------
+    InputError : there are no records, or one is longer than `MAX_RECORD`
+    BrokenPromise : a character has no home
+    """
+    step = comb.steps[0].begin()
+    counted = Ledger()
+    pending, bad, line = b"", np.zeros(0, np.int64), 1
+    for block, is_last in _mark_last(blocks):
+        counted.source += count_block(block)
+        bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
+        report.undecodable += len(block.undecodable)
+        pending = pending + block.data if pending else block.data
+        if not pending and not is_last:
+            continue
+        text = Text.of(pending, line)
+        piece = step.feed(text, is_last=is_last)
+        if is_last and piece.used != len(pending):
+            raise BrokenPromise(f"{len(pending) - piece.used} bytes at the end were not read")
+        if len(pending) - piece.used > MAX_RECORD:
+            raise InputError(
+                f"a record is longer than {MAX_RECORD // 2**20} MiB; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?",
+                source=source,
+                line=line,
+            )
+        piece = _add_undecodable(piece, bad[bad < piece.used])
+        if is_continued and piece.heading is not None:
+            piece = _drop_heading(piece)
+        _report_piece(report, counted, piece)
+        yield piece
+        line += count_lines(text.data[: piece.used])
+        pending, bad = pending[piece.used :], bad[bad >= piece.used] - piece.used
+    report.lines += line - 1
+    counted.check_source()
+    report.ledger.add(counted)
+
+
+def count_block(block: Block) -> int:
+    """Return S for a block: its characters, counted before any step has seen it."""
+    if block.data.isascii():
+        return len(block.data)
+    return len(block.data.decode())
+
+
+def _mark_last(blocks: Iterable[Block]) -> Iterator[tuple[Block, bool]]:
+    last: Block | None = None
+    for block in blocks:
+        if last is not None:
+            yield last, False
+        last = block
+    yield (last if last is not None else Block(b"")), True
+
+
+def _drop_heading(piece: Piece) -> Piece:
+    """Charge a heading that says only what is known."""
+    assert piece.heading is not None
+    piece.ledger.drop_kept(
+        "heading-again", piece.text.count(piece.heading.starts, piece.heading.ends)
+    )
+    piece.ledger.put_in["names"] = 0
+    return replace(piece, charges=[*piece.charges, piece.heading], renamed=())
+
+
+def _report_piece(report: Report, counted: Ledger, piece: Piece) -> None:
+    counted.add(replace(piece.ledger, source=0))
+    if piece.drops is not None:
+        report.add_drops(piece.text, piece.drops)
+    if piece.table is not None:
+        report.add_table(piece.table)
+    report.renamed += piece.renamed
+
+
+def _add_undecodable(piece: Piece, positions: Ints) -> Piece:
+    """Make snags of the records in which bytes could not be read as text."""
+    if piece.table is None or not positions.size or not piece.table.n_records:
+        return piece
+    table = piece.table
+    rows = np.searchsorted(table.record_starts, positions, "right") - 1
+    rows = np.unique(rows[(rows >= 0) & (positions < table.record_ends[rows])])
+    old = [
+        (table.snags.records[table.snags.kinds == code], code)
+        for code in np.flatnonzero(np.bincount(table.snags.kinds)).tolist()
+    ]
+    snags = SnagRows.gather([*old, (rows, SNAG_CODES["undecodable"])])
+    return replace(piece, table=replace(table, snags=snags))

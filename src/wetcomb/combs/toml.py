@@ -1,0 +1,274 @@
+"""The comb file: TOML 1.0, read with exact places for errors, written with its reasons.
+
+Keys are the options under their command-line names, with underscores for dashes.
+Comments survive: a comb that was loaded is saved into the text it came from.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import tomlkit
+from tomlkit.exceptions import ParseError, TOMLKitError
+from tomlkit.items import Table as TomlTable
+
+from wetcomb.combs.comb import STEPS, Comb, Fits
+from wetcomb.core.errors import CombError, UsageError, find_nearest
+from wetcomb.steps.step import AUTO, Step, list_options
+
+__all__ = ["load_comb", "parse_comb", "render_comb"]
+
+_VERSION = 1
+_TOP_KEYS = ("wetcomb", "source", "step", "fits")
+
+
+def load_comb(path: Path) -> Comb:
+    """Return the comb in a file.
+
+    Raises
+    ------
+    CombError : it cannot be read, or anything in it cannot be used; all faults are told at once
+    """
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        raise CombError(f"{path}: cannot read this comb: {reason}") from error
+    return parse_comb(text, str(path))
+
+
+def parse_comb(text: str, source: str = "comb") -> Comb:
+    """Return the comb a TOML text describes; see `load_comb`."""
+    try:
+        document = tomlkit.parse(text)
+    except ParseError as error:
+        raise CombError(f"{source}:{error.line}:{error.col}: this is not TOML: {error}") from error
+    except TOMLKitError as error:
+        raise CombError(f"{source}: this is not TOML: {error}") from error
+    return _Parser(text, source).parse(document.unwrap())
+
+
+class _Parser:
+    """Checks one document and gathers everything that is wrong with it."""
+
+    def __init__(self, text: str, source: str) -> None:
+        self._places = _find_places(text)
+        self._source = source
+        self._faults: list[tuple[int, str]] = []
+
+    def _fault(self, table: str, key: str, message: str) -> None:
+        line = self._places.get((table, key)) or self._places.get((table, "")) or 1
+        self._faults.append((line, f"{self._source}:{line}: {message}"))
+
+    def parse(self, document: dict[str, Any]) -> Comb:
+        for key in document:
+            if key not in _TOP_KEYS:
+                self._fault("", key, f"unknown key {key!r}{find_nearest(key, _TOP_KEYS)}")
+        if document.get("wetcomb") != _VERSION:
+            found = document.get("wetcomb", "nothing")
+            self._fault(
+                "", "wetcomb", f"a comb begins with 'wetcomb = {_VERSION}', found {found!r}"
+            )
+        encoding = self._parse_source(document.get("source", {}))
+        fits = self._parse_struct("fits", document.get("fits", {}), Fits)
+        tables = document.get("step", [])
+        if not isinstance(tables, list) or not tables:
+            self._fault("step", "", "a comb needs at least one [[step]]")
+            tables = []
+        steps = [self._parse_step(number, table) for number, table in enumerate(tables)]
+        if self._faults:
+            raise CombError("\n".join(message for _, message in sorted(self._faults)))
+        try:
+            return Comb(tuple(step for step in steps if step is not None), encoding, fits or Fits())
+        except CombError as error:
+            line = self._places.get(("step.1", ""), 1)
+            raise CombError(f"{self._source}:{line}: {error}") from error
+
+    def _parse_source(self, table: Any) -> str:
+        if not isinstance(table, dict):
+            self._fault("", "source", "[source] is a table")
+            return ""
+        for key in table:
+            if key != "encoding":
+                self._fault(
+                    "source",
+                    key,
+                    f"unknown key {key!r} of [source]{find_nearest(key, ['encoding'])}",
+                )
+        encoding = table.get("encoding", "")
+        if not isinstance(encoding, str):
+            self._fault("source", "encoding", f"encoding is a text, found {encoding!r}")
+            return ""
+        return encoding
+
+    def _parse_struct(self, name: str, table: Any, kind: type[Fits]) -> Fits | None:
+        known = {entry.name: entry.type for entry in msgspec.structs.fields(kind)}
+        values = self._convert_all(name, f"[{name}]", table, known)
+        return kind(**values) if values is not None else None
+
+    def _parse_step(self, number: int, table: Any) -> Step | None:
+        place = f"step.{number}"
+        do = table.get("do") if isinstance(table, dict) else None
+        if do not in STEPS:
+            what = (
+                f"unknown step {do!r}{find_nearest(str(do), STEPS)}"
+                if do
+                else 'a step needs do = "split"'
+            )
+            self._fault(place, "do", what)
+            return None
+        step = STEPS[do]
+        known = {entry.name: entry.type for entry in list_options(step)}
+        limits = {entry.name: _limited_type(step, entry.name) for entry in list_options(step)}
+        given = {key: value for key, value in table.items() if key != "do"}
+        values = self._convert_all(place, do, given, known | limits)
+        if values is None:
+            return None
+        try:
+            made = step(**values)
+        except UsageError as error:
+            self._fault(place, "", str(error))
+            return None
+        for key in made.unsettled():
+            if key != "fields":
+                self._fault(
+                    place,
+                    "",
+                    f"option {key!r} of {do} is not stated; a comb states what draft would work out",
+                )
+        return made
+
+    def _convert_all(
+        self, place: str, owner: str, table: Any, known: dict[str, Any]
+    ) -> dict[str, Any] | None:
+        if not isinstance(table, dict):
+            self._fault("", place, f"{owner} is a table")
+            return None
+        before, values = len(self._faults), {}
+        for key, value in table.items():
+            if key not in known:
+                self._fault(
+                    place, key, f"unknown option {key!r} of {owner}{find_nearest(key, known)}"
+                )
+                continue
+            try:
+                values[key] = msgspec.convert(value, known[key], strict=True)
+            except msgspec.ValidationError as error:
+                what = str(error).split(" - at")[0].replace("`", "")
+                self._fault(
+                    place,
+                    key,
+                    f"option {key!r} of {owner}: {what[0].lower()}{what[1:]}, found {value!r}",
+                )
+        return values if len(self._faults) == before else None
+
+
+def _limited_type(step: type[Step], name: str) -> Any:
+    """Return an option's type with its limits, for the check of a value."""
+    from typing import get_type_hints
+
+    return get_type_hints(step, include_extras=True)[name]
+
+
+_HEADER = re.compile(r"\s*(\[\[?)\s*([A-Za-z0-9_.\"'-]+)\s*\]\]?")
+_KEY = re.compile(r"\s*([A-Za-z0-9_-]+|\"[^\"]*\"|'[^']*')\s*=")
+_STRINGS = re.compile(r"\"\"\"|'''|\"(?:\\.|[^\"\\])*\"|'[^']*'|#.*")
+
+
+def _find_places(text: str) -> dict[tuple[str, str], int]:
+    """Return the line (from 1) of every table header and key; a step's table is `step.N`, N from 0."""
+    places: dict[tuple[str, str], int] = {}
+    table, steps, open_string, depth = "", 0, "", 0
+    for number, line in enumerate(text.splitlines(), 1):
+        if not open_string and depth == 0:
+            header, key = _HEADER.match(line), _KEY.match(line)
+            if header:
+                table = header[2]
+                if table == "step":
+                    table, steps = f"step.{steps}", steps + 1
+                places.setdefault((table, ""), number)
+                continue
+            if key:
+                places.setdefault((table, key[1].strip("\"'")), number)
+        open_string, depth = _skip_strings(line, open_string, depth)
+    return places
+
+
+def _skip_strings(line: str, open_string: str, depth: int) -> tuple[str, int]:
+    """Follow strings and brackets that run over lines."""
+    position = 0
+    while position < len(line):
+        if open_string:
+            end = line.find(open_string, position)
+            if end < 0:
+                return open_string, depth
+            position, open_string = end + 3, ""
+            continue
+        found = _STRINGS.search(line, position)
+        stop = found.start() if found else len(line)
+        depth += line.count("[", position, stop) - line.count("]", position, stop)
+        position = found.end() if found else len(line)
+        if found and found[0] in ('"""', "'''"):
+            open_string = found[0]
+    return open_string, max(depth, 0)
+
+
+def render_comb(comb: Comb, base: str = "") -> str:
+    """Return the text of a comb file; in the text it was loaded from, where that is given."""
+    if base:
+        return _update(tomlkit.parse(base), comb)
+    document = tomlkit.document()
+    document.add("wetcomb", tomlkit.item(_VERSION))
+    if comb.encoding:
+        source = tomlkit.table()
+        source.add("encoding", comb.encoding)
+        document.add(tomlkit.nl())
+        document.add("source", source)
+    document.add(tomlkit.nl())
+    for note in comb.notes:
+        document.add(tomlkit.comment(note))
+    steps = tomlkit.aot()
+    for step in comb.steps:
+        table = tomlkit.table()
+        table.add("do", step.name)
+        for key, value in _stated(step):
+            table.add(key, value)
+        steps.append(table)
+    document.add("step", steps)
+    fits = {key: value for key, value in msgspec.to_builtins(comb.fits).items() if value}
+    if fits:
+        table = tomlkit.table()
+        for key, value in fits.items():
+            table.add(key, value)
+        document.add(tomlkit.nl())
+        document.add("fits", table)
+    return tomlkit.dumps(document)
+
+
+def _stated(step: Step) -> list[tuple[str, Any]]:
+    """Return every option of a step with its value; what is still to be worked out is left out."""
+    values = [(entry.name, getattr(step, entry.name)) for entry in list_options(type(step))]
+    return [
+        (name, list(value) if isinstance(value, Sequence) and not isinstance(value, str) else value)
+        for name, value in values
+        if value is not AUTO
+    ]
+
+
+def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
+    for table, step in zip(document["step"], comb.steps, strict=True):  # type: ignore[arg-type]
+        assert isinstance(table, TomlTable)
+        for key, value in _stated(step):
+            if key in table or value != _default(step, key):
+                if table.get(key) != value:
+                    table[key] = value
+    return tomlkit.dumps(document)
+
+
+def _default(step: Step, key: str) -> Any:
+    default = next(entry.default for entry in list_options(type(step)) if entry.name == key)
+    return list(default) if isinstance(default, tuple) else default

@@ -1,0 +1,89 @@
+"""Lines that are no record: blank ones, rules, page marks, empty records, the heading again.
+
+They leave the records as whole lines, each charged by its reason and listed in the
+ledger. A rule needs three marks in a row and a table of more than one column, so that
+a single `---` for "not tested" in a list is a value.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before
+from wetcomb.core.ledger import LINE_DROPS
+from wetcomb.core.ragged import LineDrops, Ragged
+
+__all__ = ["drop_lines", "find_heading_again"]
+
+_RULE = re.compile(rb"[-=_+|*~: \t]*([-=_~*])\1\1[-=_+|*~: \t]*")
+_RULE_MARKS = np.isin(np.arange(256), np.frombuffer(b"-=_+|*~:", np.uint8))
+_FORM_FEED = 0x0C
+
+
+def drop_lines(
+    data: Bytes, ragged: Ragged, n_fields: int | None, heading: Sequence[bytes] = ()
+) -> tuple[Ragged, LineDrops, Bools]:
+    """Return the records without the lines that are none, those lines, and which records stay."""
+    reasons = np.full(ragged.stops.size, -1, np.int64)
+    if heading:
+        reasons[find_heading_again(data, ragged, heading)] = LINE_DROPS.index("heading-again")
+    if n_fields != 1:
+        reasons[_find_rules(data, ragged)] = LINE_DROPS.index("rule")
+    _mark_empty(data, ragged, reasons)
+    stays = reasons < 0
+    gone = ~stays
+    drops = LineDrops(ragged.record_starts[gone], ragged.stops[gone], reasons[gone])
+    return ragged.select(stays), drops, stays
+
+
+def _mark_empty(data: Bytes, ragged: Ragged, reasons: Ints) -> None:
+    firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+    lengths = ragged.ends[firsts] - ragged.starts[firsts]
+    fed = np.flatnonzero((lengths == 1) & (firsts == lasts))
+    fed = fed[data[ragged.starts[firsts[fed]]] == _FORM_FEED]
+    reasons[fed] = LINE_DROPS.index("page-mark")
+    rows = np.flatnonzero(lengths == 0)
+    if not rows.size:
+        return
+    filled = count_before(ragged.ends > ragged.starts)
+    rows = rows[filled[lasts[rows] + 1] == filled[firsts[rows]]]
+    reasons[rows] = LINE_DROPS.index("empty-record")
+    rows = rows[firsts[rows] == lasts[rows]]
+    is_bare = ragged.starts[firsts[rows]] == ragged.outer_ends[firsts[rows]]  # no marks either
+    reasons[rows[is_bare]] = LINE_DROPS.index("blank-line")
+
+
+def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
+    """Return the records that are nothing but rule marks; only likely ones are looked at."""
+    firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+    if not firsts.size:
+        return firsts
+    rows = np.flatnonzero(_RULE_MARKS[data.take(ragged.starts[firsts], mode="clip")])
+    ends = ragged.outer_ends[lasts[rows]]
+    spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
+    is_rule = [_RULE.fullmatch(data[start:end].tobytes()) is not None for start, end in spans]
+    return rows[np.array(is_rule, np.bool_)]
+
+
+def find_heading_again(data: Bytes, ragged: Ragged, heading: Sequence[bytes]) -> Ints:
+    """Return the records whose every piece equals the heading's, spacing at its edges aside."""
+    firsts = ragged.offsets[:-1]
+    rows = np.flatnonzero(ragged.ends[firsts] - ragged.starts[firsts] == len(heading[0]))
+    rows = rows[ragged.counts[rows] == len(heading)]
+    for place, name in enumerate(heading):
+        fields = ragged.offsets[rows] + place
+        rows = rows[ragged.ends[fields] - ragged.starts[fields] == len(name)]
+        if len(name) and rows.size:
+            fields = ragged.offsets[rows] + place
+            rows = rows[data[ragged.starts[fields]] == name[0]]
+    same = [
+        all(
+            data[ragged.starts[field] : ragged.ends[field]].tobytes() == name
+            for field, name in enumerate(heading, ragged.offsets[row])
+        )
+        for row in rows
+    ]
+    return rows[np.array(same, np.bool_)]

@@ -1,0 +1,115 @@
+"""The ledger: every character of the source has one home.
+
+    S = K + A + sum D_r          O = K + A' + sum P_p + sum R_q
+
+S is counted by the reader, O at the writer's door, and everything between by the
+proof of each step; the two equations tie the three counts together. A ledger is a
+sum of integer changes, so it adds up over steps, chunks and machines. It proves
+that nothing was lost, not that everything stands in the right place.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import NamedTuple
+
+import msgspec
+
+from wetcomb.core.arrays import Ints
+from wetcomb.core.errors import BrokenPromise
+
+__all__ = ["DROPS", "LINE_DROPS", "PUT_IN", "Charge", "Ledger"]
+
+#: Why a character of the source may be missing from the output. There is no reason "other".
+DROPS = {
+    "delimiter": "what parts the fields",
+    "line-end": "what ends a record",
+    "quote-mark": "marks around a quoted field",
+    "doubled-mark": "second of two marks that stand for one",
+    "spacing": "blanks and tabs around a field",
+    "blank-line": "lines with nothing on them",
+    "rule": "lines of nothing but rule marks",
+    "page-mark": "form feeds on a line of their own",
+    "empty-record": "records with every field empty",
+    "heading-again": "the heading, repeated further down",
+    "heading-replaced": "the heading, replaced by the names given",
+    "not-taken": "fields of columns not taken",
+    "missing-word": "words that stand for a missing value",
+    "byte-order-mark": "the mark some programs put before a text",
+}
+
+#: Those of them that take whole lines away, and so are told with an example.
+LINE_DROPS = ("blank-line", "rule", "page-mark", "empty-record", "heading-again")
+
+#: What the tool puts into the output's cells that stands nowhere in the source.
+PUT_IN = {
+    "names": "headings given or made up",
+    "missing-as": "text written for missing values",
+    "source-lines": "line numbers of the source",
+    "source-file": "names of the sources",
+    "snag-column": "names of the snags",
+}
+
+
+class Charge(NamedTuple):
+    """Spans of a text's body that were dropped for one reason (a key of `DROPS`)."""
+
+    reason: str
+    starts: Ints
+    ends: Ints
+
+
+class Ledger(msgspec.Struct):
+    """Counts of characters; the sum of two ledgers is a ledger.
+
+    Attributes
+    ----------
+    source : S, characters of the source
+    kept : K, characters that stand in a cell of the output as they stood in the source
+    altered, altered_to : A and A', characters changed in form, before and after
+    dropped : D_r by reason (a key of `DROPS`)
+    put_in : P_p by what it is (a key of `PUT_IN`)
+    repeated : R_q, characters that stand in the output more than once on purpose
+    output : O, characters in the output's cells
+    """
+
+    source: int = 0
+    kept: int = 0
+    altered: int = 0
+    altered_to: int = 0
+    dropped: Counter[str] = msgspec.field(default_factory=Counter)
+    put_in: Counter[str] = msgspec.field(default_factory=Counter)
+    repeated: Counter[str] = msgspec.field(default_factory=Counter)
+    output: int = 0
+
+    def add(self, other: Ledger) -> None:
+        """Add the counts of another ledger to these."""
+        for name in ("source", "kept", "altered", "altered_to", "output"):
+            setattr(self, name, getattr(self, name) + getattr(other, name))
+        self.dropped.update(other.dropped)
+        self.put_in.update(other.put_in)
+        self.repeated.update(other.repeated)
+
+    def drop_kept(self, reason: str, characters: int) -> None:
+        """Move characters that were counted as kept to the dropped ones."""
+        self.kept -= characters
+        self.dropped[reason] += characters
+
+    def check_source(self) -> None:
+        """Raise BrokenPromise unless every source character has exactly one home."""
+        homes = self.kept + self.altered + sum(self.dropped.values())
+        if self.source != homes:
+            raise BrokenPromise(
+                f"the ledger does not close: {self.source} characters came in, {homes} are accounted for"
+            )
+        unknown = [reason for reason in self.dropped if reason not in DROPS]
+        if unknown:
+            raise BrokenPromise(f"characters were dropped for a reason without a name: {unknown}")
+
+    def check_output(self) -> None:
+        """Raise BrokenPromise unless the cells written hold exactly what was kept and put in."""
+        due = self.kept + self.altered_to + sum(self.put_in.values()) + sum(self.repeated.values())
+        if self.output != due:
+            raise BrokenPromise(
+                f"the ledger does not close: {due} characters were due in the output, {self.output} were written"
+            )

@@ -1,0 +1,55 @@
+"""What a step makes of a chunk, and what it promises about it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+import msgspec
+
+from wetcomb.core.ledger import Charge, Ledger
+from wetcomb.core.ragged import LineDrops
+from wetcomb.core.table import Table
+from wetcomb.core.text import Text
+
+__all__ = ["Piece", "StepRun"]
+
+
+class Piece(msgspec.Struct, frozen=True, eq=False):
+    """What a step made of one chunk.
+
+    Attributes
+    ----------
+    text : the chunk
+    step : name of the step
+    table : the records, None while there are none
+    used : bytes of the chunk that were taken; 0 asks for a longer one
+    ledger : what became of these bytes
+    charges : every span of them that was dropped, by reason
+    drops : the lines among them that are no record
+    heading : spans of the names that were kept, in the piece that holds the heading
+    renamed : headings that were made up or made unlike another, as (as it stood, as it is now)
+    """
+
+    text: Text
+    step: str
+    table: Table | None
+    used: int
+    ledger: Ledger
+    charges: Sequence[Charge] = ()
+    drops: LineDrops | None = None
+    heading: Charge | None = None
+    renamed: tuple[tuple[str, str], ...] = ()
+
+
+class StepRun(Protocol):
+    """A step at work: chunks in, pieces out, in order.
+
+    A chunk begins at a record. The step takes whole records and says how many bytes they
+    are; what it leaves comes again with more text behind it. Where the text is cut never
+    changes a record.
+    """
+
+    def feed(self, chunk: Text, *, is_last: bool) -> Piece:
+        """Take what can be taken of a chunk."""
+        ...

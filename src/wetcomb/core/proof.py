@@ -1,0 +1,171 @@
+"""The proof of a cut: from the text and the spans alone, one check a gap.
+
+Nothing the cutting says of itself is believed. The records and the dropped lines must
+tile the chunk without a gap or an overlap; within a record, what stands between two
+fields must *be* a delimiter, what stands between a field and its value must *be* quote
+marks and spacing, what stands behind a record must *be* a line end. Only what passes is
+counted, in characters. The checks know nothing of chunks, parity or the scanner.
+"""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans, is_blank
+from wetcomb.core.errors import BrokenPromise
+from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
+from wetcomb.core.ragged import LineDrops, Ragged
+from wetcomb.core.specials import CutRules
+from wetcomb.core.text import Text, count_characters
+
+__all__ = ["prove_cut"]
+
+LF, CR = 0x0A, 0x0D
+
+
+def prove_cut(
+    text: Text, used: int, ragged: Ragged, drops: LineDrops, rules: CutRules
+) -> tuple[Ledger, list[Charge]]:
+    """Return what became of each of the first `used` bytes of a text, and every dropped span.
+
+    Raises
+    ------
+    BrokenPromise : a byte has no home or two, or was charged as what it is not
+    """
+    _check_tiling(used, ragged, drops)
+    charges = []
+    for code in np.flatnonzero(np.bincount(drops.reasons)):
+        mine = drops.reasons == code
+        charges.append(Charge(LINE_DROPS[code], drops.starts[mine], drops.ends[mine]))
+    charges += _find_gaps(text, ragged, rules)
+    charges += _find_edges(text, ragged, rules)
+    doubled = _find_doubled(text, ragged, rules)
+    ledger = Ledger(source=count_characters(text.data[:used]))
+    ledger.kept = text.count(ragged.starts, ragged.ends)
+    for charge in charges:
+        ledger.dropped[charge.reason] += text.count(charge.starts, charge.ends)
+    for charge in doubled:
+        ledger.drop_kept(charge.reason, text.count(charge.starts, charge.ends))
+    ledger.check_source()
+    return ledger, charges + doubled
+
+
+def _demand(holds: bool | np.bool_, what: str) -> None:
+    if not holds:
+        raise BrokenPromise(f"a cut cannot be proved: {what}")
+
+
+def _check_tiling(used: int, ragged: Ragged, drops: LineDrops) -> None:
+    starts = np.concatenate([ragged.record_starts, drops.starts])
+    ends = np.concatenate([ragged.stops, drops.ends])
+    if drops.starts.size:
+        order = np.argsort(starts, kind="stable")
+        starts, ends = starts[order], ends[order]
+    _demand(bool((np.append(starts, used) == np.append(0, ends)).all()), "records leave a gap")
+    inner = (ragged.outer_starts <= ragged.starts) & (ragged.starts <= ragged.ends)
+    inner &= ragged.ends <= ragged.outer_ends
+    _demand(bool(inner.all()), "a value reaches beyond its field")
+
+
+def _find_gaps(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
+    """Return what stands behind each field: a delimiter, or behind a record's last a line end."""
+    lasts = np.zeros(ragged.starts.size, np.bool_)
+    lasts[ragged.offsets[1:] - 1] = True
+    line_starts, line_ends = ragged.outer_ends[lasts], ragged.stops
+    _demand(_are_line_ends(text, line_starts, line_ends), "a record does not end at a line end")
+    inner = np.flatnonzero(~lasts)
+    starts, ends = ragged.outer_ends[inner], ragged.outer_starts[inner + 1]
+    _demand(_are_delimiters(text.data, starts, ends, rules), "fields parted by no delimiter")
+    return [Charge("line-end", line_starts, line_ends), Charge("delimiter", starts, ends)]
+
+
+def _are_line_ends(text: Text, starts: Ints, ends: Ints) -> bool:
+    data, lengths = text.data, ends - starts
+    one, two = starts[lengths == 1], starts[lengths == 2]
+    bare = starts[lengths == 0]
+    is_one = (data[one] == LF) | (data[one] == CR)
+    is_two = (data[two] == CR) & (data[two + 1] == LF)
+    is_bare = bare == text.body_size  # the text may end without one
+    return bool(
+        is_one.all()
+        and is_two.all()
+        and is_bare.all()
+        and (lengths >= 0).all()
+        and (lengths < 3).all()
+    )
+
+
+def _are_delimiters(data: Bytes, starts: Ints, ends: Ints, rules: CutRules) -> bool:
+    lengths = ends - starts
+    for delimiter in rules.delimiters:
+        is_this = lengths == len(delimiter)
+        for ahead, byte in enumerate(delimiter):
+            is_this &= data.take(starts + ahead, mode="clip") == byte
+        if is_this.all():
+            return True
+        starts, ends, lengths = starts[~is_this], ends[~is_this], lengths[~is_this]
+    if not starts.size:
+        return True
+    run = b"(?:%s)+" % b"|".join(map(re.escape, rules.delimiters)) if rules.runs_as_one else b"(?!)"
+    blanks = {"space": rb"[ \t]* [ \t]*", "gap": rb"[ \t]{2,}|\t", "": b"(?!)"}[rules.blanks]
+    if rules.blanks and not rules.delimiters:
+        return _are_blank_cuts(data, starts, ends, rules.blanks)
+    known = re.compile(b"(?:%s)|(?:%s)" % (run, blanks)).fullmatch
+    return all(known(data[a:b].tobytes()) for a, b in zip(starts, ends, strict=True))
+
+
+def _are_blank_cuts(data: Bytes, starts: Ints, ends: Ints, blanks: str) -> bool:
+    positions, cuts = index_spans(starts, ends)
+    cutting = data[positions] == (0x20 if blanks == "space" else 0x09)
+    has_cutting = np.bincount(cuts[cutting], minlength=starts.size) > 0
+    if blanks == "gap":
+        has_cutting |= ends - starts >= 2
+    return bool(is_blank(data[positions]).all() and has_cutting.all())
+
+
+def _find_edges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
+    """Return what stands between a field's outer edges and its value: marks and spacing."""
+    odd = np.flatnonzero((ragged.starts > ragged.outer_starts) | (ragged.ends < ragged.outer_ends))
+    starts, ends = ragged.starts[odd], ragged.ends[odd]
+    lefts, rights = ragged.outer_starts[odd], ragged.outer_ends[odd]
+    sizes = np.zeros_like(starts)
+    for mark in rules.marks:
+        mine = _stands_at(text.data, starts - len(mark), mark) & (starts - len(mark) >= lefts)
+        mine &= _stands_at(text.data, ends, mark) & (ends + len(mark) <= rights)
+        sizes[mine & (sizes == 0)] = len(mark)
+    marked = sizes > 0
+    opening = Charge("quote-mark", (starts - sizes)[marked], starts[marked])
+    closing = Charge("quote-mark", ends[marked], (ends + sizes)[marked])
+    spacing = []
+    for begins, stops in [(lefts, starts - sizes), (ends + sizes, rights)]:
+        real = stops > begins
+        positions, _ = index_spans(begins[real], stops[real])
+        _demand(bool(is_blank(text.data[positions]).all()), "more than spacing around a field")
+        spacing.append(Charge("spacing", begins[real], stops[real]))
+    return [opening, closing, *spacing]
+
+
+def _stands_at(data: Bytes, positions: Ints, mark: bytes) -> Bools:
+    found = (positions >= 0) & (positions + len(mark) <= data.size)
+    for ahead, byte in enumerate(mark):
+        found &= data.take(positions + ahead, mode="clip") == byte
+    return found
+
+
+def _find_doubled(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
+    """Return one mark of each doubled pair; inside such a field all its marks stand in pairs."""
+    rows = np.flatnonzero(ragged.doubled)
+    charges = []
+    for mark in rules.marks:
+        mine = rows[_stands_at(text.data, ragged.starts[rows] - len(mark), mark)]
+        positions, cells = index_spans(ragged.starts[mine], ragged.ends[mine])
+        at_mark = _stands_at(text.data, positions, mark)
+        marks, owners = positions[at_mark], cells[at_mark]
+        in_pairs = marks.size % 2 == 0 and bool(
+            (marks[1::2] == marks[::2] + len(mark)).all() and (owners[1::2] == owners[::2]).all()
+        )
+        _demand(in_pairs, "a doubled mark without its pair")
+        charges.append(Charge("doubled-mark", marks[1::2], marks[1::2] + len(mark)))
+    return charges

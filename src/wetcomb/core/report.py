@@ -1,0 +1,91 @@
+"""What a run found, gathered while it goes: enough to tell a person, bounded in size."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.ledger import LINE_DROPS, Ledger
+from wetcomb.core.ragged import LineDrops
+from wetcomb.core.snags import SNAGS
+from wetcomb.core.table import Table
+from wetcomb.core.text import Text
+
+__all__ = ["Example", "Report"]
+
+_EXAMPLES = 3
+_EXCERPT = 200  # characters of a line that are kept to be shown
+
+
+class Example(msgspec.Struct, frozen=True):
+    """One place in the source: its lines (from 1) and how it begins."""
+
+    first_line: int
+    last_line: int
+    text: str
+    source: str = ""
+
+
+class Report(msgspec.Struct):
+    """Counts and a few examples of everything that is told after a run.
+
+    Attributes
+    ----------
+    lines : lines of the source
+    records : records of the table
+    names : the table's columns, without `rest`
+    rests : records with more than the columns could take
+    ledger : the sum of all ledgers
+    dropped_lines : how often each kind of line left the records, by reason
+    drop_examples, snag_examples : a few places by name
+    snags : records by name of the snag
+    snagged_records : records with at least one snag
+    renamed : headings that were made up or made unlike another (as it stood, as it is now)
+    undecodable : bytes of the source that were no text
+    source : name of the source that is being read
+    """
+
+    lines: int = 0
+    records: int = 0
+    names: tuple[str, ...] = ()
+    rests: int = 0
+    ledger: Ledger = msgspec.field(default_factory=Ledger)
+    dropped_lines: Counter[str] = msgspec.field(default_factory=Counter)
+    drop_examples: dict[str, list[Example]] = msgspec.field(default_factory=dict)
+    snags: Counter[str] = msgspec.field(default_factory=Counter)
+    snag_examples: dict[str, list[Example]] = msgspec.field(default_factory=dict)
+    snagged_records: int = 0
+    renamed: tuple[tuple[str, str], ...] = ()
+    undecodable: int = 0
+    source: str = ""
+
+    def add_table(self, table: Table) -> None:
+        """Count the records of a table and its snags."""
+        self.records += table.n_records
+        self.names = table.names
+        self.rests += int((table.rest_starts >= 0).sum())
+        self.snags.update(table.snags.counts())
+        self.snagged_records += table.snags.n_records
+        for code in np.flatnonzero(np.bincount(table.snags.kinds)).tolist():
+            examples = self.snag_examples.setdefault(SNAGS[code].name, [])
+            rows = table.snags.records[table.snags.kinds == code][: _EXAMPLES - len(examples)]
+            firsts, lasts = table.line_numbers(rows)
+            for row, first, last in zip(rows, firsts, lasts, strict=True):
+                text = table.record_text(int(row))[:_EXCERPT]
+                examples.append(Example(int(first), int(last), text, self.source))
+
+    def add_drops(self, text: Text, drops: LineDrops) -> None:
+        """Count the lines that were no records."""
+        for code in np.flatnonzero(np.bincount(drops.reasons)).tolist():
+            mine = np.flatnonzero(drops.reasons == code)
+            name = LINE_DROPS[code]
+            self.dropped_lines[name] += mine.size
+            examples = self.drop_examples.setdefault(name, [])
+            for place in mine[: _EXAMPLES - len(examples)]:
+                start, end = int(drops.starts[place]), int(drops.ends[place])
+                edges = np.array([start, max(start, end - 1)])
+                first, last = text.line_numbers(edges).tolist()
+                excerpt = text.value(start, end).rstrip("\r\n")[:_EXCERPT]
+                examples.append(Example(first, last, excerpt, self.source))

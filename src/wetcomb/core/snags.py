@@ -1,0 +1,120 @@
+"""Snags: what does not fit, kept and shown.
+
+A snag never takes text away: it marks a record and says what is odd about it, what
+was done, and the one option that would settle it. While a text runs through, snags
+are two arrays (record, kind); words are made only for those that are shown.
+"""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Ints
+
+__all__ = ["SNAGS", "SNAG_CODES", "SnagKind", "SnagRows"]
+
+
+class SnagKind(msgspec.Struct, frozen=True):
+    """One cause.
+
+    Attributes
+    ----------
+    name : as it is written in tables and messages
+    odd : what is odd, for one record
+    done : what was done with it
+    settle : the option that would settle it, or what to do
+    """
+
+    name: str
+    odd: str
+    done: str
+    settle: str
+
+
+#: Every cause there is; its place in this tuple is its code.
+SNAGS = (
+    SnagKind(
+        "short",
+        "fewer fields than columns",
+        "the last columns are missing",
+        "mend the line in the source, or say where the columns end",
+    ),
+    SnagKind(
+        "long",
+        "more fields than columns",
+        "what is over stands in 'rest'",
+        "put marks around the value that holds the delimiter, or -d another one",
+    ),
+    SnagKind(
+        "text-after-quote",
+        "text after a closing quote mark",
+        "the field stands as it is, marks and all",
+        "--quote-ends delimiter, if inner marks were never doubled",
+    ),
+    SnagKind(
+        "quote-never-closed",
+        "a quote mark that would close only in a later record",
+        "the mark stands as text",
+        "close or take away the mark in the source",
+    ),
+    SnagKind(
+        "quote-over-records",
+        "a quoted field over lines that look like records themselves",
+        "they stand as one field, as the marks say",
+        "--quote-lines 0, if every line is a record",
+    ),
+    SnagKind(
+        "quote-left-open",
+        "a quote mark without a closing one",
+        "the mark stands as text",
+        "--quote none, or close the mark in the source",
+    ),
+    SnagKind(
+        "quote-end-unclear",
+        "several marks could end a field",
+        "the first of them does",
+        "double the inner marks in the source",
+    ),
+    SnagKind(
+        "undecodable",
+        "bytes that are no text in this encoding",
+        "they stand as \\xNN",
+        "--encoding NAME",
+    ),
+)
+
+SNAG_CODES = {kind.name: code for code, kind in enumerate(SNAGS)}
+
+
+class SnagRows(msgspec.Struct, frozen=True, eq=False):
+    """Which records have which snags, in record order.
+
+    Attributes
+    ----------
+    records : (S,) int64, row of the table
+    kinds : (S,) int64, code of the cause
+    """
+
+    records: Ints
+    kinds: Ints
+
+    @classmethod
+    def gather(cls, pairs: list[tuple[Ints, int]]) -> SnagRows:
+        """Return the snags of several causes as one list in record order."""
+        if not pairs:
+            return cls(np.zeros(0, np.int64), np.zeros(0, np.int64))
+        records = np.concatenate([rows for rows, _ in pairs])
+        kinds = np.concatenate([np.full(rows.size, code, np.int64) for rows, code in pairs])
+        order = np.lexsort((kinds, records))
+        return cls(records[order], kinds[order])
+
+    @property
+    def n_records(self) -> int:
+        """How many records have at least one."""
+        return int(np.count_nonzero(np.diff(self.records, prepend=-1)))
+
+    def counts(self) -> dict[str, int]:
+        """Return how many records each cause has, by name, in the order of `SNAGS`."""
+        numbers = np.bincount(self.kinds, minlength=len(SNAGS))
+        return {kind.name: int(n) for kind, n in zip(SNAGS, numbers, strict=True) if n}

@@ -1,0 +1,214 @@
+"""Find the few bytes that matter: delimiters, line ends, quote marks.
+
+Everything after this works on positions. Each occurrence is found in the text as
+it stands, in or out of quotes; `reading` decides later which of them count. That
+is sound because no delimiter may hold a quote mark or a line end, so an occurrence
+never straddles the place where a quoted field begins or ends.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank
+
+__all__ = ["CutRules", "Specials", "find_specials"]
+
+LF, CR = 0x0A, 0x0D
+
+
+class CutRules(msgspec.Struct, frozen=True):
+    """What cuts a line into fields, in bytes.
+
+    Attributes
+    ----------
+    delimiters : literal delimiters, each of any length
+    blanks : "space" (any run of spacing with a blank in it), "gap" (two or more blanks or
+        a tab) or "" (spacing is never a delimiter)
+    runs_as_one : delimiters that touch are one
+    marks : quote marks, each one character
+    quote_lines : how many line ends a quoted field may hold
+    quote_ends : "mark" (the first mark that is not doubled ends a field) or "delimiter"
+        (only a mark before a delimiter or a line end does)
+    """
+
+    delimiters: tuple[bytes, ...] = ()
+    blanks: str = ""
+    runs_as_one: bool = False
+    marks: tuple[bytes, ...] = (b'"',)
+    quote_lines: int = 1000
+    quote_ends: str = "mark"
+
+
+class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """Where the special bytes of a chunk stand, in order.
+
+    Attributes
+    ----------
+    data : (N,) uint8
+    cut_starts, cut_ends : (K,) int64, delimiters and line ends
+    is_line : (K,) bool, which of them are line ends
+    mark_starts, mark_ends, mark_kinds : (M,) int64, quote marks; kind is the place in the rules
+    is_last : no more text follows this chunk; a text without a line end at its end has an
+        empty one put there, so that every record ends with a cut
+    """
+
+    data: Bytes
+    cut_starts: Ints
+    cut_ends: Ints
+    is_line: Bools
+    mark_starts: Ints
+    mark_ends: Ints
+    mark_kinds: Ints
+    is_last: bool
+
+    @cached_property
+    def line_cuts(self) -> Ints:
+        """Which cuts are line ends, as places in `cut_starts`."""
+        return np.flatnonzero(self.is_line)
+
+    @cached_property
+    def blank_runs(self) -> tuple[Ints, Ints]:
+        """Start and end of every run of spacing."""
+        return _find_runs(is_blank(self.data))
+
+    def skip_blanks(self, positions: Ints) -> Ints:
+        """Return the first position at or after each that is no spacing."""
+        return self._leave_runs(positions, positions, is_forward=True)
+
+    def skip_blanks_back(self, positions: Ints) -> Ints:
+        """Return the last position at or before each with no spacing right before it."""
+        return self._leave_runs(positions, positions - 1, is_forward=False)
+
+    def _leave_runs(self, positions: Ints, touched: Ints, *, is_forward: bool) -> Ints:
+        if not self.data.size:
+            return positions
+        inside = is_blank(self.data.take(touched, mode="clip"))
+        if inside.any():
+            inside &= (touched >= 0) & (touched < self.data.size)
+        if not inside.any():
+            return positions
+        starts, ends = self.blank_runs
+        runs = np.searchsorted(starts, touched[inside], "right") - 1
+        moved = positions.copy()
+        moved[inside] = (ends if is_forward else starts)[runs]
+        return moved
+
+
+def find_specials(data: Bytes, rules: CutRules, *, is_last: bool) -> Specials:
+    """Return the special bytes of a chunk that begins at a record.
+
+    A carriage return at the end of a chunk that is not the last may be half a line end;
+    it is left out, so that cutting the input elsewhere never changes a record.
+    """
+    starts, ends, is_line = _find_cuts(data, rules)
+    if not is_last and data.size and data[-1] == CR:
+        whole = starts < data.size - 1
+        starts, ends, is_line = starts[whole], ends[whole], is_line[whole]
+    if is_last and data.size and not (is_line.size and is_line[-1] and ends[-1] == data.size):
+        starts, ends = np.append(starts, data.size), np.append(ends, data.size)
+        is_line = np.append(is_line, True)
+    return Specials(data, starts, ends, is_line, *_find_marks(data, rules.marks), is_last)
+
+
+def _find_cuts(data: Bytes, rules: CutRules) -> tuple[Ints, Ints, Bools]:
+    has_returns = bool((data == CR).any())
+    plain = len(rules.delimiters) == 1 and len(rules.delimiters[0]) == 1
+    if plain and not rules.blanks and not rules.runs_as_one and not has_returns:
+        delimiter = rules.delimiters[0][0]
+        starts = np.flatnonzero((data == delimiter) | (data == LF))
+        return starts, starts + 1, data[starts] == LF
+    line_starts, line_ends = _find_line_ends(data, has_returns=has_returns)
+    starts, ends = _find_delimiters(data, rules)
+    all_starts = np.concatenate([starts, line_starts])
+    order = np.argsort(all_starts, kind="stable")
+    is_line = np.zeros(order.size, np.bool_)
+    is_line[starts.size :] = True
+    return all_starts[order], np.concatenate([ends, line_ends])[order], is_line[order]
+
+
+def _find_line_ends(data: Bytes, *, has_returns: bool) -> tuple[Ints, Ints]:
+    feeds = np.flatnonzero(data == LF)
+    if not has_returns:
+        return feeds, feeds + 1
+    after_return = data.take(feeds - 1, mode="clip") == CR
+    after_return &= feeds > 0
+    starts = np.sort(np.concatenate([np.flatnonzero(data == CR), feeds[~after_return]]))
+    is_pair = (data[starts] == CR) & (starts + 1 < data.size)
+    is_pair &= data.take(starts + 1, mode="clip") == LF
+    return starts, starts + 1 + is_pair
+
+
+def _find_delimiters(data: Bytes, rules: CutRules) -> tuple[Ints, Ints]:
+    found = [(find_text(data, text), len(text)) for text in rules.delimiters]
+    starts = np.concatenate([np.zeros(0, np.int64)] + [hits for hits, _ in found])
+    lengths = np.concatenate(
+        [np.zeros(0, np.int64)] + [np.full(hits.size, length, np.int64) for hits, length in found]
+    )
+    order = np.lexsort((-lengths, starts))  # at one place the longest counts
+    starts, ends = _drop_overlaps(starts[order], (starts + lengths)[order])
+    if rules.runs_as_one:
+        starts, ends = _join_touching(starts, ends)
+    if rules.blanks:
+        starts, ends = _add_blank_runs(data, rules.blanks, starts, ends)
+    return starts, ends
+
+
+def _drop_overlaps(starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
+    """Keep the leftmost of occurrences that overlap, as reading from left to right would."""
+    if not (starts[1:] < ends[:-1]).any():
+        return starts, ends
+    keep, free = [], 0
+    for place, (start, end) in enumerate(zip(starts.tolist(), ends.tolist(), strict=True)):
+        if start >= free:
+            keep.append(place)
+            free = end
+    return starts[keep], ends[keep]
+
+
+def _join_touching(starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
+    if not starts.size:
+        return starts, ends
+    parted = starts[1:] != ends[:-1]
+    return starts[np.append(True, parted)], ends[np.append(parted, True)]
+
+
+def _find_runs(mask: Bools) -> tuple[Ints, Ints]:
+    edges = np.flatnonzero(np.diff(mask.view(np.int8), prepend=0, append=0))
+    return edges[::2], edges[1::2]
+
+
+def _add_blank_runs(data: Bytes, blanks: str, starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
+    """Add the runs of spacing that are delimiters.
+
+    Not those at a line's edge (indentation), nor those that touch a literal delimiter
+    (spacing around it).
+    """
+    is_spacing = is_blank(data)
+    run_starts, run_ends = _find_runs(is_spacing)
+    before = count_before(data == (0x09 if blanks == "gap" else 0x20))
+    counts = before[run_ends] - before[run_starts] > 0
+    if blanks == "gap":
+        counts |= run_ends - run_starts >= 2
+    left = data.take(run_starts - 1, mode="clip")
+    right = data.take(run_ends, mode="clip")
+    counts &= (run_starts > 0) & (left != LF) & (left != CR)
+    counts &= (run_ends < data.size) & (right != LF) & (right != CR)
+    counts &= ~np.isin(run_starts, ends) & ~np.isin(run_ends, starts)
+    starts = np.concatenate([starts, run_starts[counts]])
+    order = np.argsort(starts, kind="stable")
+    return starts[order], np.concatenate([ends, run_ends[counts]])[order]
+
+
+def _find_marks(data: Bytes, marks: tuple[bytes, ...]) -> tuple[Ints, Ints, Ints]:
+    found = [find_text(data, mark) for mark in marks]
+    starts = np.concatenate([np.zeros(0, np.int64), *found])
+    kinds = np.repeat(np.arange(len(marks)), [hits.size for hits in found])
+    if len(marks) > 1:
+        order = np.argsort(starts, kind="stable")
+        starts, kinds = starts[order], kinds[order]
+    lengths = np.array([len(mark) for mark in marks], np.int64)
+    return starts, starts + lengths[kinds] if starts.size else starts, kinds

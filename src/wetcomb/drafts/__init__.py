@@ -1,0 +1,1 @@
+"""Drafts: what has to be worked out from a text, with its evidence."""

@@ -1,0 +1,73 @@
+"""What could part the fields: texts that recur in many lines.
+
+Punctuation that stands in at least a quarter of the lines is a candidate, alone, in runs
+(`~|~`), and with the blanks around it (` - `); so are tabs and gaps and blanks. Nothing
+is decided here: the price decides.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+
+from wetcomb.match.marks import BLANK_WORDS, NO_DELIMITER, name_mark, parse_delimiter
+
+__all__ = ["find_candidates", "find_quotes"]
+
+_RUNS = re.compile(r"[ \t]*[^\w\s\"']+[ \t]*")
+_GAP = re.compile(r"\S(?: {2,}|\t)[ \t]*\S")
+_SPACE = re.compile(r"\S[ \t]* [ \t]*\S")
+_SHARE = 0.25
+_MOST = 14
+
+#: Bits to say which delimiter it is: the ones made for it are cheap.
+_PRIORS = {",": 2.0, "\t": 2.0, ";": 2.0, "|": 2.0, NO_DELIMITER: 0.0, "gap": 6.0, "space": 8.0}
+
+
+def find_candidates(lines: Sequence[str]) -> list[tuple[str, float]]:
+    """Return delimiters worth trying, as texts or words, with the bits it takes to name them."""
+    counts: Counter[str] = Counter()
+    for line in lines:
+        counts.update(_list_marks(line))
+    least = _SHARE * len(lines)
+    likely = [text for text, number in counts.most_common() if number >= least]
+    likely.sort(key=lambda text: (_PRIORS.get(text, 9.0), -counts[text], text))
+    words = [*likely[:_MOST], NO_DELIMITER]
+    return [
+        (
+            name_mark(text) if text in counts and text not in BLANK_WORDS else text,
+            _PRIORS.get(text, 6.0 + len(text)),
+        )
+        for text in words
+    ]
+
+
+def _list_marks(line: str) -> set[str]:
+    found = set()
+    for run in _RUNS.findall(line):
+        core = run.strip(" \t")
+        found.update(core)
+        found.add(core)
+        if core != run and run.startswith(" ") and run.endswith(" "):
+            found.add(f" {core} ")
+    if "\t" in line:
+        found.add("\t")
+    if _GAP.search(line):
+        found.add("gap")
+    if _SPACE.search(line):
+        found.add("space")
+    return found
+
+
+def find_quotes(sample: str, delimiter: str) -> list[tuple[str, float]]:
+    """Return the quote marks worth trying with a delimiter, with the bits it takes to name them."""
+    choices = [("double", 0.0)]
+    is_blank = delimiter in BLANK_WORDS
+    literal = "" if delimiter in (*BLANK_WORDS, NO_DELIMITER, "") else parse_delimiter(delimiter)
+    parted = r"(?:^|[ \t])" if is_blank else rf"(?:^|{re.escape(literal) or '^'})[ \t]*"
+    if re.search(rf"{parted}'", sample, re.MULTILINE):
+        choices.append(("single", 4.0))
+    if re.search(rf"{parted}\"", sample, re.MULTILINE):
+        choices.append(("none", 6.0))
+    return choices

@@ -1,0 +1,59 @@
+"""Whether the first record is a heading: its values against the columns below.
+
+Each column gives evidence in bits, for a heading above zero: a word over numbers speaks
+for one, a number over numbers against; a value that comes again in its own column speaks
+against. Most pasted tables have a heading, so with nothing to go by there is one.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from wetcomb.match.shapes import TYPED, find_shape
+
+__all__ = ["weigh_heading"]
+
+_PRIOR = 2.0
+_ENOUGH = 6  # values before a column's own ways count
+
+
+def weigh_heading(rows: Sequence[Sequence[str]], n_fields: int) -> float:
+    """Return the evidence, in bits, that the first of these records is a heading."""
+    first, body = rows[0], rows[1:]
+    if len(first) > len(set(first)) and "" not in first:
+        return -6.0
+    if not body:
+        return _PRIOR - 4.0 * sum(find_shape(value) in TYPED for value in first)
+    bits = _PRIOR
+    for place, name in enumerate(first):
+        column = [row[place] for row in body if place < len(row) and row[place]]
+        bits += _weigh_column(name, column)
+    if len(first) != n_fields:
+        bits -= 1.0
+    return bits
+
+
+def _weigh_column(name: str, column: Sequence[str]) -> float:
+    if not name:
+        return -1.0
+    if not column:
+        return 0.0
+    shape = find_shape(name)
+    shapes = Counter(map(find_shape, column))
+    same = shapes[shape] / len(column)
+    typed = sum(shapes[kind] for kind in (*TYPED, "code")) / len(column)
+    if shape in TYPED:
+        return -8.0 if same >= 0.5 else -3.0
+    if shape == "code":
+        return -3.0 if same >= 0.5 else 0.0
+    if typed >= 0.6:
+        return 4.0
+    if len(column) < _ENOUGH:
+        return -4.0 if name in column else 0.0
+    n_distinct = len(set(column))
+    if n_distinct == len(column):  # as a record it would be the only one to repeat a value
+        return 2.0 if len(set(map(len, column))) == 1 and len(name) != len(column[0]) else 0.0
+    if name in column:
+        return -4.0
+    return 1.0 if 2 * n_distinct <= len(column) else 0.0

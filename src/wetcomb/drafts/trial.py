@@ -1,0 +1,116 @@
+"""One way to cut, tried on a sample and priced."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from functools import cached_property
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Bytes
+from wetcomb.core.layout import drop_lines
+from wetcomb.core.ragged import Ragged
+from wetcomb.core.reading import cut_records
+from wetcomb.core.scanner import Scanner
+from wetcomb.core.specials import find_specials
+from wetcomb.drafts.price import MARK, SNAG_PRICE, price_column, price_counts, price_text
+from wetcomb.steps.split import Split
+
+__all__ = ["Trial", "try_split"]
+
+_MAX_COLUMNS = 200  # columns whose values are priced; more are taken as free text
+_BETWEEN_DIGITS = 5.0
+
+
+class Trial(msgspec.Struct, frozen=True, dict=True):
+    """A split tried on a sample.
+
+    Attributes
+    ----------
+    split : the options tried; heading and number of fields are not among them
+    rows : the fields of each record, as cut
+    n_fields : how many fields most records have
+    n_odd_quotes : records with quote marks that do not fit
+    n_in_numbers : cuts between two digits at a mark that stands inside numbers and dates
+    prior : bits for saying how to cut
+    """
+
+    split: Split
+    rows: Sequence[Sequence[str]]
+    n_fields: int
+    n_odd_quotes: int
+    n_in_numbers: int
+    prior: float
+
+    @property
+    def n_fitting(self) -> int:
+        """How many records have as many fields as most."""
+        return sum(len(row) == self.n_fields for row in self.rows)
+
+    @cached_property
+    def price(self) -> float:
+        """The bits of the table, its heading left out where there is more than a heading."""
+        rows = self.rows[1:] if len(self.rows) > 2 else self.rows
+        bits = self.prior + price_counts(len(row) for row in rows)
+        bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)
+        bits += _BETWEEN_DIGITS * self.n_in_numbers
+        for column in range(min(self.n_fields, _MAX_COLUMNS)):
+            bits += price_column([row[column] for row in rows if column < len(row)])
+        for row in rows:
+            surplus = row[min(self.n_fields, _MAX_COLUMNS) :]
+            bits += sum(MARK + price_text(value) for value in surplus)
+        return bits
+
+    @property
+    def price_per_record(self) -> float:
+        """The same for one record, to be compared between trials on the same sample."""
+        return self.price / max(1, len(self.rows))
+
+
+def try_split(data: Bytes, split: Split, prior: float) -> Trial:
+    """Return what a split makes of a sample.
+
+    Parameters
+    ----------
+    data : (N,) uint8, whole records
+    """
+    rules = split.rules()
+    specials = find_specials(data, rules, is_last=True)
+    scanner = Scanner(specials, rules)
+    first = cut_records(specials, rules, 0, None, scanner)
+    ragged, _, _ = drop_lines(data, first.ragged, None)
+    n_fields = _find_usual(ragged)
+    cut = cut_records(specials, rules, 0, n_fields, scanner)
+    ragged, _, stays = drop_lines(data, cut.ragged, n_fields)
+    odd = {int(row) for rows, _ in cut.snags for row in rows if stays[row]}
+    raw = data.tobytes()
+    cells = [
+        raw[start:end].decode()
+        for start, end in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
+    ]
+    bounds = ragged.offsets.tolist()
+    rows = [cells[a:b] for a, b in zip(bounds, bounds[1:], strict=False)]
+    return Trial(split, rows, n_fields, len(odd), _count_in_numbers(data, ragged, split), prior)
+
+
+def _find_usual(ragged: Ragged) -> int:
+    """Return the commonest number of fields, the larger of two that are as common."""
+    counts = Counter(ragged.counts.tolist())
+    return max(counts, key=lambda count: (counts[count], count)) if counts else 1
+
+
+def _count_in_numbers(data: Bytes, ragged: Ragged, split: Split) -> int:
+    """Count the cuts that would break a number, a date or a time in two."""
+    if not set(split.literals) & set(".,:/-'"):
+        return 0
+    ends = ragged.outer_ends[:-1]
+    starts = ragged.outer_starts[1:]
+    near = starts - ends == 1
+    left = data.take(ends[near] - 1, mode="clip")
+    right = data.take(starts[near], mode="clip")
+    cut = data.take(ends[near], mode="clip")
+    digits = np.isin(np.arange(256), list(b"0123456789"))
+    inside = np.isin(np.arange(256), list(b".,:/-'"))
+    return int((digits[left] & digits[right] & inside[cut]).sum())

@@ -1,0 +1,1 @@
+"""Reading sources and writing tables: the only layer that touches the disk."""

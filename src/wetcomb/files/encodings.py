@@ -1,0 +1,161 @@
+"""Which encoding a source is in: told by a mark, proved by decoding, or guessed.
+
+UTF-8 proves itself: other encodings hardly ever happen to be valid UTF-8. What is not
+valid is first asked whether it is UTF-8 with a few broken bytes (far more good sequences
+than bad ones), and only then left to a guess over its bytes. What is no text at all is
+refused, with the way to get its text.
+"""
+
+from __future__ import annotations
+
+import codecs
+import re
+
+import msgspec
+
+from wetcomb.core.errors import InputError, UsageError
+
+__all__ = ["Encoding", "check_encoding", "find_encoding"]
+
+#: Byte-order marks, longest first, with the encoding of what follows.
+_MARKS = (
+    (codecs.BOM_UTF32_LE, "utf-32-le"),
+    (codecs.BOM_UTF32_BE, "utf-32-be"),
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF16_LE, "utf-16-le"),
+    (codecs.BOM_UTF16_BE, "utf-16-be"),
+)
+
+#: How files that are no text begin, what they are, and how to get their text.
+_NO_TEXT = (
+    (b"%PDF-", "a PDF", "copy its text out of a viewer, or save it as text, and hand in that"),
+    (
+        b"PK\x03\x04",
+        "a zipped file (perhaps a document or a workbook)",
+        "open it, copy the text, and hand in that",
+    ),
+    (b"\xd0\xcf\x11\xe0", "an office document", "open it, copy the text, and hand in that"),
+    (b"{\\rtf", "a formatted document", "open it, copy the text, and hand in that"),
+    (b"\x1f\x8b", "a compressed file", "decompress it first"),
+    (b"\x89PNG", "a picture", "recognise its text first, and hand in that"),
+    (b"\xff\xd8\xff", "a picture", "recognise its text first, and hand in that"),
+    (b"\x7fELF", "a program", "hand in text"),
+    (b"SQLite format 3", "a database", "export the table as text"),
+)
+
+_GOOD_SEQUENCE = re.compile(
+    rb"[\xc2-\xdf][\x80-\xbf]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}"
+)
+_CONTROLS = bytes(sorted(set(range(32)) - set(b"\t\n\r\f\v\x1b\x00"))) + b"\x7f"
+_CONTROL_SHARE = 0.02  # more than this is no text; pasted text has next to none
+_GOOD_TO_BAD = 4  # so many good UTF-8 sequences for one bad byte make it UTF-8
+
+
+class Encoding(msgspec.Struct, frozen=True):
+    """An encoding and how it was found.
+
+    Attributes
+    ----------
+    name : as Python's codecs call it
+    mark : the byte-order mark the source begins with, or nothing
+    how : "stated", "marked", "proved" or "guessed"
+    """
+
+    name: str
+    mark: bytes
+    how: str
+
+
+def check_encoding(name: str) -> str:
+    """Return the plain name of an encoding of text.
+
+    Raises
+    ------
+    UsageError : there is none of that name
+    """
+    try:
+        found = codecs.lookup(name)
+    except LookupError as error:
+        raise UsageError(
+            f"unknown encoding {name!r}; try utf-8, cp1252, latin-1, shift_jis or utf-16"
+        ) from error
+    if not getattr(found, "_is_text_encoding", True):
+        raise UsageError(f"{name!r} is no encoding of text; try utf-8, cp1252 or utf-16")
+    return found.name
+
+
+def find_encoding(head: bytes, source: str, stated: str = "") -> Encoding:
+    """Return the encoding of a source, from its first bytes (and any first odd ones after them).
+
+    Raises
+    ------
+    InputError : it is no text, or nothing tells its encoding
+    """
+    for start, what, how in _NO_TEXT:
+        if head.startswith(start):
+            raise InputError(f"this is {what}, no text; {how}", source=source)
+    if stated:
+        name = check_encoding(stated)
+        return Encoding(*_split_mark(head, name), "stated")
+    for mark, name in _MARKS:
+        if head.startswith(mark):
+            return Encoding(name, mark, "marked")
+    wide = _find_wide(head)
+    if wide:
+        return Encoding(wide, b"", "guessed")
+    controls = len(head) - len(head.translate(None, _CONTROLS + b"\x00"))
+    if controls > max(3, _CONTROL_SHARE * len(head)):
+        raise InputError(
+            "this is no text (it holds many control characters); hand in text, or state --encoding",
+            source=source,
+        )
+    if _is_utf8(head):
+        return Encoding("utf-8", b"", "proved")
+    return Encoding(_guess(head, source), b"", "guessed")
+
+
+def _split_mark(head: bytes, name: str) -> tuple[str, bytes]:
+    """Return the encoding's name and the mark it finds, where stated names leave the order open."""
+    for mark, marked in _MARKS:
+        if head.startswith(mark) and marked.replace("-le", "").replace("-be", "") == name.replace(
+            "-sig", ""
+        ):
+            return marked, mark
+        if head.startswith(mark) and marked == name:
+            return marked, mark
+    return name.replace("-sig", ""), b""
+
+
+def _find_wide(head: bytes) -> str:
+    """Return UTF-16 of one order if every other byte is mostly NUL, as in Western text."""
+    pairs = len(head) // 2
+    if pairs < 2:
+        return ""
+    evens, odds = head[: 2 * pairs : 2].count(0), head[1 : 2 * pairs : 2].count(0)
+    if odds > 0.4 * pairs and evens < 0.05 * pairs:
+        return "utf-16-le"
+    if evens > 0.4 * pairs and odds < 0.05 * pairs:
+        return "utf-16-be"
+    return ""
+
+
+def _is_utf8(head: bytes) -> bool:
+    decoder = codecs.getincrementaldecoder("utf-8")("surrogateescape")
+    text = decoder.decode(head)  # a sequence cut off at the end is no fault
+    bad = (
+        sum(1 for character in text if "\udc80" <= character <= "\udcff")
+        if not text.isascii()
+        else 0
+    )
+    return bad == 0 or len(_GOOD_SEQUENCE.findall(head)) >= _GOOD_TO_BAD * bad
+
+
+def _guess(head: bytes, source: str) -> str:
+    from charset_normalizer import from_bytes
+
+    best = from_bytes(head).best()
+    if best is None:
+        raise InputError(
+            "cannot tell the encoding of this text; state it with --encoding", source=source
+        )
+    return codecs.lookup(best.encoding).name

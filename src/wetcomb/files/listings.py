@@ -1,0 +1,100 @@
+"""Tables about a run: the snags, and every dropped piece of text."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+import numpy as np
+
+from wetcomb.core.arrays import Ints
+from wetcomb.core.piece import Piece
+from wetcomb.core.snags import SNAGS
+from wetcomb.files.columns import Grid
+
+__all__ = ["LedgerListing", "Listing", "SnagListing"]
+
+
+class Listing(Protocol):
+    """Makes rows of what is listed, a piece at a time."""
+
+    names: Sequence[str]
+
+    def list_piece(self, piece: Piece, source: str) -> Grid:
+        """Return the rows of one piece."""
+        ...
+
+
+class SnagListing:
+    """A row for each record and each of its snags."""
+
+    names = ("source", "source_first", "source_last", "snag", "odd", "done", "to_settle", "text")
+
+    def list_piece(self, piece: Piece, source: str) -> Grid:
+        table = piece.table
+        if table is None:
+            return _make_grid([], len(self.names))
+        firsts, lasts = table.line_numbers(table.snags.records)
+        rows = []
+        for row, code, first, last in zip(
+            table.snags.records.tolist(), table.snags.kinds.tolist(), firsts, lasts, strict=True
+        ):
+            kind = SNAGS[code]
+            rows.append(
+                [
+                    source,
+                    str(first),
+                    str(last),
+                    kind.name,
+                    kind.odd,
+                    kind.done,
+                    kind.settle,
+                    table.record_text(row),
+                ]
+            )
+        return _make_grid(rows, len(self.names))
+
+
+class LedgerListing:
+    """A row for each dropped piece of text, in the order of the text."""
+
+    names = ("source", "source_first", "source_last", "characters", "reason", "step", "text")
+
+    def list_piece(self, piece: Piece, source: str) -> Grid:
+        starts = _join([charge.starts for charge in piece.charges])
+        ends = _join([charge.ends for charge in piece.charges])
+        reasons = [charge.reason for charge in piece.charges for _ in range(charge.starts.size)]
+        order = np.argsort(starts, kind="stable")
+        order = order[ends[order] > starts[order]]
+        text = piece.text
+        lengths = text.lengths(starts, ends)
+        firsts, lasts = text.line_numbers(starts), text.line_numbers(np.maximum(ends - 1, 0))
+        rows = [
+            [
+                source,
+                str(firsts[k]),
+                str(lasts[k]),
+                str(lengths[k]),
+                reasons[k],
+                piece.step,
+                text.value(starts[k], ends[k]),
+            ]
+            for k in order.tolist()
+        ]
+        return _make_grid(rows, len(self.names))
+
+    def list_mark(self, source: str) -> Grid:
+        """Return the row of a byte-order mark, which the reader takes away."""
+        return _make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
+
+
+def _join(parts: list[Ints]) -> Ints:
+    return np.concatenate([np.zeros(0, np.int64), *parts])
+
+
+def _make_grid(rows: list[list[str]], n_columns: int) -> Grid:
+    raw = [value.encode() for row in rows for value in row]
+    stops = np.cumsum([len(value) for value in raw], dtype=np.int64)
+    starts = np.concatenate([[0], stops[:-1]]).astype(np.int64)[: stops.size]
+    data = np.frombuffer(b"".join(raw), np.uint8)
+    return Grid(data, data.size, starts.reshape(-1, n_columns), stops.reshape(-1, n_columns))

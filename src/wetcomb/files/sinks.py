@@ -1,0 +1,132 @@
+"""Where output goes: whole or not at all.
+
+A file is written beside its place under a temporary name and renamed when everything
+has been checked. Standard output, and what is no plain file, gets its bytes after the
+check as well, out of a temporary file.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import shutil
+import sys
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+from typing import IO
+
+from wetcomb.core.errors import OutputError, UsageError
+
+__all__ = ["Sink", "check_target"]
+
+
+def check_target(target: Path, *, force: bool, inputs: Iterable[Path]) -> None:
+    """Refuse a place that must not or cannot be written to, before any work is done.
+
+    Raises
+    ------
+    OutputError : the file is there already, or its folder is not
+    UsageError : it is one of the inputs
+    """
+    for path in inputs:
+        with contextlib.suppress(OSError):
+            if path.samefile(target):
+                raise UsageError(f"{target}: this is the input; the source is never written over")
+    if target.is_dir():
+        raise OutputError(f"{target}: this is a folder; name a file in it")
+    if not target.parent.is_dir():
+        raise OutputError(
+            f"{target}: the folder {str(target.parent)!r} does not exist; make it first"
+        )
+    if target.is_file() and not force:
+        raise OutputError(f"{target}: this file is there already; --force replaces it")
+
+
+class Sink:
+    """Takes bytes, keeps them out of sight, and lays them down at `commit`.
+
+    Raises
+    ------
+    OutputError : the bytes cannot be written; nothing is left behind
+    """
+
+    def __init__(self, target: Path | None) -> None:
+        self._target = target.resolve() if target is not None else None
+        is_plain = self._target is not None and (
+            self._target.is_file() or not self._target.exists()
+        )
+        self._temporary: Path | None = None
+        self.size = 0
+        try:
+            if is_plain and self._target is not None:
+                handle, name = tempfile.mkstemp(
+                    ".tmp", f".{self._target.name[:80]}.", self._target.parent
+                )
+                self._temporary = Path(name)
+                self._file: IO[bytes] = os.fdopen(handle, "w+b")
+            else:
+                self._file = tempfile.TemporaryFile()
+        except OSError as error:
+            raise self._refuse(error) from error
+
+    def _refuse(self, error: OSError) -> OutputError:
+        where = self._target or "standard output"
+        return OutputError(f"{where}: cannot be written: {error.strerror}; nothing was written")
+
+    def write(self, data: bytes | memoryview) -> None:
+        """Take some bytes."""
+        try:
+            self._file.write(data)
+        except OSError as error:
+            raise self._refuse(error) from error
+        self.size += len(data)
+
+    def prepare(self) -> None:
+        """Make sure that every byte has arrived; after this `commit` can hardly fail."""
+        try:
+            self._file.flush()
+            if self._file.seek(0, 2) != self.size:
+                raise OutputError(f"{self._target}: not every byte arrived; nothing was written")
+        except OSError as error:
+            raise self._refuse(error) from error
+
+    def commit(self) -> None:
+        """Lay the bytes down in their place."""
+        try:
+            if self._temporary is not None and self._target is not None:
+                self._file.close()
+                self._temporary.chmod(_find_mode(self._target))
+                self._temporary.replace(self._target)
+                self._temporary = None
+                return
+            self._file.seek(0)
+            if self._target is None:
+                shutil.copyfileobj(self._file, sys.stdout.buffer, 1 << 20)
+                sys.stdout.buffer.flush()
+            else:
+                with self._target.open("wb") as device:
+                    shutil.copyfileobj(self._file, device, 1 << 20)
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            raise self._refuse(error) from error
+        finally:
+            self.discard()
+
+    def discard(self) -> None:
+        """Leave nothing behind."""
+        with contextlib.suppress(OSError):
+            self._file.close()
+        if self._temporary is not None:
+            self._temporary.unlink(missing_ok=True)
+            self._temporary = None
+
+
+def _find_mode(target: Path) -> int:
+    """Return the mode of the file that is replaced, or what a new file would get."""
+    if target.exists():
+        return target.stat().st_mode & 0o777
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask

@@ -1,0 +1,185 @@
+"""Sources: paths and standard input, as blocks of valid UTF-8, counted as they go.
+
+Standard input is kept in a temporary file first, so that every source can be looked at
+and read again. A byte that is no text in the source's encoding is written as `\\xNN` and
+its place is handed on, so that its record becomes a snag; nothing is dropped.
+"""
+
+from __future__ import annotations
+
+import codecs
+import re
+import shutil
+import stat
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import IO
+
+from wetcomb.core.blocks import Block
+from wetcomb.core.errors import InputError
+from wetcomb.files.encodings import Encoding, find_encoding
+
+__all__ = ["BLOCK_SIZE", "Source", "open_source"]
+
+BLOCK_SIZE = 1 << 20
+SAMPLE_BYTES, SAMPLE_LINES = 4 << 20, 10_000
+_HEAD = 1 << 18
+_SURROGATES = re.compile("[\udc80-\udcff]")
+
+
+class Source:
+    """One text to be read, as often as it is asked for.
+
+    Attributes
+    ----------
+    name : what messages call it
+    path : where it is, None for standard input
+    size : its bytes
+    encoding : what it is written in
+    """
+
+    def __init__(self, name: str, path: Path | None, file: IO[bytes], stated: str) -> None:
+        self.name, self.path, self._file = name, path, file
+        self.size = file.seek(0, 2)
+        if self.size == 0:
+            raise InputError("this is empty; there is nothing to rebuild", source=name)
+        self.encoding: Encoding = find_encoding(self._read_head(), name, stated)
+
+    def _read_head(self) -> bytes:
+        """Return the first bytes, and those around the first that is not ASCII, if it comes later."""
+        self._file.seek(0)
+        head = self._file.read(_HEAD)
+        if not head.isascii() or b"\x00" in head:
+            return head
+        while block := self._file.read(BLOCK_SIZE):
+            if not block.isascii():
+                odd = next(place for place, byte in enumerate(block) if byte > 0x7F)
+                return head + block[odd : odd + _HEAD]
+        return head
+
+    def read_blocks(self, progress: Callable[[int], None] | None = None) -> Iterator[Block]:
+        """Yield the text from its beginning; `progress` is told how many bytes have been read."""
+        self._file.seek(len(self.encoding.mark))
+        is_utf8 = self.encoding.name == "utf-8"
+        decoder = codecs.getincrementaldecoder(self.encoding.name)("surrogateescape")
+        n_read, carried = 0, b""
+        while raw := self._file.read(BLOCK_SIZE):
+            n_read += len(raw)
+            if is_utf8 and not carried and raw.isascii():
+                yield Block(raw)
+            elif is_utf8:
+                whole, carried = _cut_character(carried + raw)
+                yield _check_utf8(whole)
+            else:
+                yield _encode(decoder.decode(raw))
+            if progress is not None:
+                progress(n_read)
+        tail = (
+            carried.decode("utf-8", "surrogateescape")
+            if is_utf8
+            else decoder.decode(b"", final=True)
+        )
+        if tail:
+            yield _encode(tail)
+
+    def read_sample(self) -> bytes:
+        """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB."""
+        parts, size, lines = [], 0, 0
+        is_whole = True
+        for block in self.read_blocks():
+            parts.append(block.data)
+            size += len(block.data)
+            lines += block.data.count(b"\n") + block.data.count(b"\r")
+            if size > SAMPLE_BYTES or lines > SAMPLE_LINES:
+                is_whole = False
+                break
+        sample = b"".join(parts)
+        if is_whole:
+            return sample
+        ends = [match.end() for match in re.finditer(rb"\r\n|\n|\r", sample[:SAMPLE_BYTES])]
+        return sample[: ends[min(SAMPLE_LINES, len(ends)) - 1]] if ends else sample[:SAMPLE_BYTES]
+
+    @property
+    def mark_characters(self) -> int:
+        """How many characters the byte-order mark is: one, or none."""
+        return int(bool(self.encoding.mark))
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._file.close()
+
+
+def open_source(where: str, stated: str = "") -> Source:
+    """Return the source at a path, or standard input for `-`.
+
+    Raises
+    ------
+    InputError : there is nothing to read there, or it is no text
+    """
+    if where == "-":
+        spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
+        shutil.copyfileobj(sys.stdin.buffer, spool, BLOCK_SIZE)
+        return Source("standard input", None, spool, stated)
+    path = Path(where)
+    try:
+        if path.is_dir():
+            raise InputError("this is a folder; name a file in it", source=where)
+        file = path.open("rb")
+        if not stat.S_ISREG(path.stat().st_mode):
+            with file:
+                spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
+                shutil.copyfileobj(file, spool, BLOCK_SIZE)
+            file = spool  # type: ignore[assignment]
+    except FileNotFoundError as error:
+        raise InputError(_tell_missing(path), source=where) from error
+    except OSError as error:
+        raise InputError(f"cannot be read: {error.strerror}", source=where) from error
+    return Source(where, path, file, stated)
+
+
+def _tell_missing(path: Path) -> str:
+    from wetcomb.core.errors import find_nearest
+
+    folder = path.parent
+    names = [entry.name for entry in folder.iterdir()] if folder.is_dir() else []
+    return f"no such file{find_nearest(path.name, names)}"
+
+
+def _cut_character(data: bytes) -> tuple[bytes, bytes]:
+    """Return the bytes up to the last whole character, and the beginning of one behind them."""
+    for back in range(1, min(4, len(data) + 1)):
+        byte = data[-back]
+        if byte >= 0xC0:
+            needed = 2 if byte < 0xE0 else 3 if byte < 0xF0 else 4
+            return (data[:-back], data[-back:]) if needed > back else (data, b"")
+        if byte < 0x80:
+            break
+    return data, b""
+
+
+def _check_utf8(data: bytes) -> Block:
+    try:
+        data.decode()
+    except UnicodeDecodeError:
+        return _encode(data.decode("utf-8", "surrogateescape"))
+    return Block(data)
+
+
+def _encode(text: str) -> Block:
+    """Return decoded text as a block; bytes that could not be decoded become `\\xNN`."""
+    try:
+        return Block(text.encode())
+    except UnicodeEncodeError:
+        pass
+    parts, places, size, done = [], [], 0, 0
+    for found in _SURROGATES.finditer(text):
+        part = text[done : found.start()].encode("utf-8", "replace")
+        size += len(part)
+        places.append(size)
+        parts += [part, b"\\x%02X" % (ord(found[0]) - 0xDC00)]
+        size += 4
+        done = found.end()
+    parts.append(text[done:].encode("utf-8", "replace"))
+    return Block(b"".join(parts), tuple(places))

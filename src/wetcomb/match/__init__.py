@@ -1,0 +1,1 @@
+"""What text looks like: named marks, shapes of values."""

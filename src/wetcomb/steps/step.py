@@ -1,0 +1,125 @@
+"""What all steps share: options stated once, and the way a step is run over chunks.
+
+A step is a frozen class. Its fields are the options of the command line, the keys of
+the comb file and the keywords of the Python call; their help, examples, limits and
+defaults stand at the field and nowhere else. An option of type `Auto` that is left out
+is worked out from the text by a draft; a run refuses it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import (
+    TYPE_CHECKING,
+    Annotated,
+    Any,
+    ClassVar,
+    Literal,
+    get_args,
+    get_origin,
+    get_type_hints,
+)
+
+import msgspec
+
+if TYPE_CHECKING:  # NumPy is not loaded to show help
+    from wetcomb.core.piece import StepRun
+
+__all__ = ["AUTO", "Auto", "Option", "Step", "list_options", "option"]
+
+Auto = msgspec.UnsetType
+AUTO = msgspec.UNSET
+
+
+def option(
+    help_text: str, *, group: str, example: str, short: str = "", **limits: Any
+) -> msgspec.Meta:
+    """Return what is to be known of one option, to be put at its field's type."""
+    extra = {"group": group, "example": example, "short": short}
+    return msgspec.Meta(description=help_text, extra=extra, **limits)
+
+
+class Option(msgspec.Struct, frozen=True):
+    """One option of a step, as the command line, the docs and the comb file need it."""
+
+    name: str
+    type: Any
+    default: Any
+    help: str
+    group: str
+    example: str
+    short: str
+    limits: tuple[int | None, int | None]
+
+    @property
+    def flag(self) -> str:
+        """The long option of the command line."""
+        return "--" + self.name.replace("_", "-")
+
+    @property
+    def is_repeatable(self) -> bool:
+        """Whether it may be given several times."""
+        return any(get_origin(kind) is tuple for kind in [self.type, *get_args(self.type)])
+
+    @property
+    def is_switch(self) -> bool:
+        """Whether it is given without a value."""
+        return self.type is bool
+
+    @property
+    def is_number(self) -> bool:
+        """Whether its value is a whole number, or several."""
+        return int in (self.type, *get_args(self.type))
+
+    @property
+    def has_commas(self) -> bool:
+        """Whether several values may be given at once, parted by commas."""
+        return "commas" in self.help or self.is_number
+
+    @property
+    def choices(self) -> tuple[str, ...]:
+        """The only values there are; none where any will do."""
+        kinds = [self.type, *get_args(self.type)]
+        return next((get_args(kind) for kind in kinds if get_origin(kind) is Literal), ())
+
+
+class Step(
+    msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=False
+):
+    """The base of all steps."""
+
+    name: ClassVar[str]
+    reach: ClassVar[str]
+    summary: ClassVar[str]
+
+    def begin(self) -> StepRun:
+        """Return this step ready to run over the chunks of one text, from its first."""
+        raise NotImplementedError
+
+    def unsettled(self) -> list[str]:
+        """Return the names of the options that are still to be worked out from a text."""
+        return [
+            entry.name for entry in list_options(type(self)) if getattr(self, entry.name) is AUTO
+        ]
+
+
+def list_options(step: type[Step]) -> list[Option]:
+    """Return the options of a step in the order they are defined in."""
+    hints = get_type_hints(step, include_extras=True)
+    options = []
+    for entry in msgspec.structs.fields(step):
+        hint = hints[entry.name]
+        plain, meta = get_args(hint)[:2] if get_origin(hint) is Annotated else (hint, None)
+        if isinstance(meta, msgspec.Meta):
+            extra: Mapping[str, str] = meta.extra or {}
+            options.append(
+                Option(
+                    name=entry.name,
+                    type=plain,
+                    default=entry.default,
+                    help=meta.description or "",
+                    limits=(meta.ge, meta.le),  # type: ignore[arg-type]
+                    **extra,
+                )
+            )
+    return options

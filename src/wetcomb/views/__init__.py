@@ -1,0 +1,1 @@
+"""What people look at. A view builds neutral blocks; a writer draws them."""

@@ -1,0 +1,177 @@
+"""The account after a run: what a colleague would say."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+
+from wetcomb.core.ledger import DROPS, PUT_IN
+from wetcomb.core.report import Example, Report
+from wetcomb.core.snags import SNAGS, SnagKind
+from wetcomb.views.blocks import Block, Fact, Part, make_visible
+
+__all__ = ["Told", "build_account"]
+
+_EXCERPT = 70
+_NAMES = 8
+
+
+class Told(msgspec.Struct, frozen=True):
+    """What the shell knows and the report does not.
+
+    Attributes
+    ----------
+    source : what was read, with its encoding
+    notes : what was settled, with the evidence
+    written : where the output went
+    next_command : what keeps the comb, where none was given
+    """
+
+    source: str
+    notes: Sequence[str] = ()
+    written: Sequence[str] = ()
+    next_command: str = ""
+
+
+def build_account(report: Report, told: Told) -> list[Block]:
+    """Return the account, a fact a line."""
+    facts = [
+        Fact(
+            "read",
+            [
+                Part(
+                    f"{told.source}: {_count(report.lines, 'line')}, {_number(report.ledger.source)} characters"
+                )
+            ],
+        )
+    ]
+    facts += [
+        Fact("settled" if not place else "", [Part(note)]) for place, note in enumerate(told.notes)
+    ]
+    facts.append(_tell_records(report))
+    facts += _tell_names(report)
+    facts += _tell_drops(report)
+    facts += _tell_snags(report)
+    facts.append(_tell_ledger(report))
+    facts += [
+        Fact("written" if not place else "", [Part(where)])
+        for place, where in enumerate(told.written)
+    ]
+    if told.next_command:
+        facts.append(Fact("to keep", [Part(told.next_command, "strong")]))
+    return list(facts)
+
+
+def _tell_records(report: Report) -> Fact:
+    names = [make_visible(name) for name in report.names]
+    shown = ", ".join(names[:_NAMES])
+    if len(names) > _NAMES:
+        shown += f" and {len(names) - _NAMES} more"
+    if report.rests:
+        shown += ", rest"
+    columns = _count(len(names) + bool(report.rests), "column")
+    return Fact(
+        "records",
+        [Part(_count(report.records, "record"), "strong"), Part(f" of {columns}: {shown}")],
+    )
+
+
+def _tell_names(report: Report) -> list[Fact]:
+    if not report.renamed:
+        return []
+    said = ", ".join(
+        f"{old!r} is now {new!r}" if old else f"one without a name is now {new!r}"
+        for old, new in report.renamed[:_NAMES]
+    )
+    if len(report.renamed) > _NAMES:
+        said += f" and {len(report.renamed) - _NAMES} more"
+    return [Fact("headings", [Part(said)])]
+
+
+def _tell_drops(report: Report) -> list[Fact]:
+    facts = []
+    for reason, number in report.dropped_lines.items():
+        example = report.drop_examples[reason][0]
+        said = f"{_count(number, 'time')} {DROPS[reason]}, first {_place(example)}"
+        parts = [Part(said)]
+        if example.text.strip():
+            parts += [Part(": "), Part(_excerpt(example), "faint")]
+        facts.append(Fact("left out" if not facts else "", parts))
+    for reason in ("not-taken", "heading-replaced", "missing-word"):
+        number = report.ledger.dropped[reason]
+        if number:
+            said = f"{_number(number)} characters of {DROPS[reason]}"
+            facts.append(Fact("left out" if not facts else "", [Part(said)]))
+    return facts
+
+
+def _tell_snags(report: Report) -> list[Fact]:
+    if not report.snags:
+        return [Fact("snags", [Part("none: every record fits", "good")])]
+    facts = [
+        Fact(
+            "snags",
+            [
+                Part(
+                    f"{_count(report.snagged_records, 'record')} of {_number(report.records)} {'does' if report.snagged_records == 1 else 'do'} not fit",
+                    "snag",
+                )
+            ],
+        )
+    ]
+    for kind in SNAGS:
+        if kind.name in report.snags:
+            facts += _tell_snag(report, kind)
+    return facts
+
+
+def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
+    number = report.snags[kind.name]
+    facts = [
+        Fact(
+            "", [Part(f"{_number(number)} {kind.name}", "snag"), Part(f": {kind.odd}; {kind.done}")]
+        )
+    ]
+    for example in report.snag_examples[kind.name][:2]:
+        facts.append(Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")]))
+    facts.append(Fact("", [Part(f"  to settle: {kind.settle}")]))
+    return facts
+
+
+def _tell_ledger(report: Report) -> Fact:
+    ledger = report.ledger
+    dropped = sorted(
+        ((n, DROPS_SHORT.get(r, r)) for r, n in ledger.dropped.items() if n), reverse=True
+    )
+    said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept"
+    if dropped:
+        said += ", left out: " + ", ".join(f"{_number(n)} {reason}" for n, reason in dropped)
+    put_in = [f"{_number(n)} {PUT_IN[what]}" for what, n in ledger.put_in.items() if n]
+    if put_in:
+        said += "; put in: " + ", ".join(put_in)
+    return Fact("ledger", [Part("every character is accounted for", "good"), Part(f": {said}")])
+
+
+#: Reasons as they are said after a number of characters.
+DROPS_SHORT = {reason: reason.replace("-", " ") for reason in DROPS}
+
+
+def _place(example: Example) -> str:
+    where = f" of {example.source}" if example.source else ""
+    if example.first_line == example.last_line:
+        return f"line {example.first_line}{where}"
+    return f"lines {example.first_line}-{example.last_line}{where}"
+
+
+def _excerpt(example: Example) -> str:
+    text = make_visible(example.text)
+    return text if len(text) <= _EXCERPT else text[: _EXCERPT - 1] + "…"
+
+
+def _number(number: int) -> str:
+    return f"{number:,}"
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{_number(number)} {noun}" + "s" * (number != 1)

@@ -1,0 +1,87 @@
+"""Laws of splitting: it agrees with the plain version, whatever the chunks are."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+import plain
+from laws import blocks_of, rows_of, run, snags_of, texts
+from wetcomb import Split
+from wetcomb.core.snags import SNAGS
+
+RULES = [
+    ("comma", plain.Rules()),
+    ("many lines", plain.Rules(quote_lines=1)),
+    ("one line", plain.Rules(quote_lines=0)),
+    ("single", plain.Rules(marks=("'",))),
+    ("both", plain.Rules(marks=('"', "'"))),
+    ("no marks", plain.Rules(marks=())),
+    ("long", plain.Rules(delimiters=("~|~",))),
+    ("dash", plain.Rules(delimiters=(" - ",))),
+    ("touching", plain.Rules(delimiters=("--", ","))),
+    ("runs", plain.Rules(delimiters=(",", ";"), runs_as_one=True)),
+    ("tab", plain.Rules(delimiters=("\t",))),
+    ("space", plain.Rules(delimiters=(), blanks="space")),
+    ("gap", plain.Rules(delimiters=(";",), blanks="gap")),
+    ("wide", plain.Rules(delimiters=("漢",), marks=("·",))),
+    ("undoubled", plain.Rules(quote_ends="delimiter")),
+]
+
+
+def make_split(rules: plain.Rules, header: str, fields: int) -> Split:
+    return Split(
+        delimiter=tuple(f"text:{d}" for d in rules.delimiters)
+        + ((rules.blanks,) if rules.blanks else ()),
+        runs_as_one=rules.runs_as_one,
+        quote=rules.marks or "none",
+        quote_lines=rules.quote_lines,
+        quote_ends=rules.quote_ends,
+        header=header,
+        fields=fields,
+    )
+
+
+@pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
+@settings(max_examples=100, deadline=None)
+@given(text=texts, header=st.sampled_from(["first", "none"]), fields=st.integers(1, 4))
+@example(text='a,b,c\n1,"x,2\n2,y,z\n3,"w",5\n', header="first", fields=3)
+@example(text='a,b\n"x\n"y,z\n', header="none", fields=2)
+@example(text='"a","b "c", d"\n1,2\n', header="none", fields=2)
+def test_agrees_with_the_plain_version(
+    rules: plain.Rules, text: str, header: str, fields: int
+) -> None:
+    if not text:
+        return
+    wanted = plain.split(text, rules, header=header, fields=fields)
+    pieces, _ = run(
+        make_split(rules, header, fields if header == "none" else 0), blocks_of(text, 10_000)
+    )
+    assert rows_of(pieces) == [
+        [*row, rest] for row, rest in zip(wanted.rows, wanted.rests, strict=True)
+    ]
+    kinds = [(row, SNAGS[code].name) for row, code in snags_of(pieces)]
+    assert sorted(kinds) == sorted(
+        (row, name) for row, names in enumerate(wanted.snags) for name in names
+    )
+
+
+@pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
+@settings(max_examples=50, deadline=None)
+@given(text=texts, size=st.integers(1, 9), header=st.sampled_from(["first", "none"]))
+@example(text="a,b\r\n1,2\r\n", size=4, header="first")
+@example(text='a,b\n"x""y",2\n', size=3, header="first")
+def test_chunk_size_never_matters(rules: plain.Rules, text: str, size: int, header: str) -> None:
+    if not text:
+        return
+    split = make_split(rules, header, 2 if header == "none" else 0)
+    whole, whole_report = run(split, blocks_of(text, 10_000))
+    parts, report = run(split, blocks_of(text, size))
+    assert rows_of(parts) == rows_of(whole)
+    assert snags_of(parts) == snags_of(whole)
+    assert report.ledger == whole_report.ledger
+    assert report.dropped_lines == whole_report.dropped_lines
+    assert report.drop_examples == whole_report.drop_examples
+    assert report.snag_examples == whole_report.snag_examples
+    assert report.lines == whole_report.lines
