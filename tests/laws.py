@@ -53,7 +53,7 @@ texts = st.lists(
 
 def blocks_of(text: str, size: int) -> list[Block]:
     """Cut a text every so many characters."""
-    return [Block(text[k : k + size].encode()) for k in range(0, len(text), size)]
+    return [Block.of(text[k : k + size]) for k in range(0, len(text), size)]
 
 
 def run(split: Split, blocks: list[Block]) -> tuple[list[Piece], Report]:

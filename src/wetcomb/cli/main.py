@@ -57,6 +57,7 @@ def main(words: Sequence[str] | None = None) -> int:
 
         argcomplete.autocomplete(parser)
     signal.signal(signal.SIGTERM, _stop)
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
     try:
         arguments = _parse(parser, words)

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
 
 if TYPE_CHECKING:
-    from wetcomb.files.source import Source
+    pass
 
 __all__ = [
     "add_input",
@@ -21,7 +20,6 @@ __all__ = [
     "add_other",
     "find_inputs",
     "quote_argument",
-    "read_sample",
 ]
 
 _FORMATS = ("csv", "tsv", "jsonl", "md")
@@ -130,11 +128,6 @@ def find_inputs(arguments: argparse.Namespace) -> list[str]:
     if doubled:
         raise UsageError(f"input {doubled!r} is named twice")
     return inputs
-
-
-def read_sample(source: Source, given: Mapping[str, Any]) -> tuple[bytes, dict[str, Any]]:
-    """Return the beginning of a source, and what is known of it."""
-    return source.read_sample(), dict(given)
 
 
 def quote_argument(text: str) -> str:

@@ -30,10 +30,12 @@ MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut o
 
 def run_text(comb: Comb, text: str | bytes) -> Table:
     """Return the table a comb makes of a text in memory."""
-    raw = text.encode() if isinstance(text, str) else text
     report = Report()
+    whole = text if isinstance(text, str) else text.decode()
     tables = [
-        piece.table for piece in run_blocks(comb, [Block(raw)], report) if piece.table is not None
+        piece.table
+        for piece in run_blocks(comb, [Block.of(whole)], report)
+        if piece.table is not None
     ]
     if len(tables) != 1:
         raise BrokenPromise("one block of text made other than one table")
@@ -77,7 +79,7 @@ def run_blocks(
     counted = Ledger()
     pending, bad, line = b"", np.zeros(0, np.int64), 1
     for block, is_last in _mark_last(blocks):
-        counted.source += count_block(block)
+        counted.source += block.characters
         bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
         report.undecodable += len(block.undecodable)
         pending = pending + block.data if pending else block.data
@@ -105,20 +107,13 @@ def run_blocks(
     report.ledger.add(counted)
 
 
-def count_block(block: Block) -> int:
-    """Return S for a block: its characters, counted before any step has seen it."""
-    if block.data.isascii():
-        return len(block.data)
-    return len(block.data.decode())
-
-
 def _mark_last(blocks: Iterable[Block]) -> Iterator[tuple[Block, bool]]:
     last: Block | None = None
     for block in blocks:
         if last is not None:
             yield last, False
         last = block
-    yield (last if last is not None else Block(b"")), True
+    yield (last if last is not None else Block(b"", 0)), True
 
 
 def _drop_heading(piece: Piece) -> Piece:

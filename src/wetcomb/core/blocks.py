@@ -13,8 +13,15 @@ class Block(msgspec.Struct, frozen=True):
     Attributes
     ----------
     data : the text
+    characters : how many code points it is, counted when it was decoded
     undecodable : where in it a byte of the source that was no text stands, written as \\xNN
     """
 
     data: bytes
+    characters: int
     undecodable: tuple[int, ...] = ()
+
+    @classmethod
+    def of(cls, text: str, undecodable: tuple[int, ...] = ()) -> Block:
+        """Return a text as a block."""
+        return cls(text.encode(), len(text), undecodable)

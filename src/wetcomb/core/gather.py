@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans, is_any_of
+from wetcomb.core.arrays import Bytes, Ints, index_spans, is_any_of
 
-__all__ = ["find_cells_with", "replace_bytes", "weave"]
+__all__ = ["find_inside", "replace_bytes", "weave"]
 
 
-_FEW = 40  # cells to each insertion from which copying with insertions beats gathering (measured)
+_LONGEST_RUN = 32  # strays one behind another; more of them are gathered
 
 
 def weave(
@@ -30,29 +30,59 @@ def weave(
     starts, ends : (C,) spans into `data`, in the order they are to be written
     codes : (C,) which of `texts` follows each value
 
-    Where the values stand in `data` in the same order with room for the separators between
-    them, as they mostly do, the text is copied as it stands, the separators are written into
-    the gaps and what is over is cut out. What has no room is put in between; where that
-    happens often, all bytes are gathered one by one instead.
+    Where the values stand in the body in the same order with room for the separators between
+    them, as they mostly do, the text is copied as it stands, separators (and the few values
+    that stand elsewhere) are laid into the gaps, and what is over is cut out. Otherwise all
+    bytes are gathered one by one, which takes about three times as long.
     """
     if not starts.size:
         return np.zeros(0, np.uint8)
     sizes = np.array([len(text) for text in texts], np.int64)[codes]
-    is_inserted = ends > body_size
-    stops = np.maximum.accumulate(np.where(is_inserted, 0, ends))
-    is_inserted[1:] |= starts[1:] < stops[:-1]
-    n_insertions = np.count_nonzero(is_inserted)
-    if n_insertions * _FEW <= starts.size:
-        before = np.append(0, stops[:-1])
-        bodies = np.where(is_inserted, before, starts) if n_insertions else starts
-        gaps = np.append(bodies[1:], stops[-1]) - stops
-        lacking = np.flatnonzero(gaps < sizes)
-        if lacking.size * _FEW <= starts.size + _FEW:
-            inserted = np.flatnonzero(is_inserted)
-            return _edit(
-                data, starts, ends, codes, texts, (bodies, stops, sizes), lacking, inserted
-            )
-    return _gather(data, starts, ends, codes, texts, sizes)
+    places = _find_places(body_size, starts, ends, sizes)
+    if places is None:
+        return _gather(data, starts, ends, codes, texts, sizes)
+    return _edit(data, starts, ends, codes, texts, (sizes, *places))
+
+
+def _find_places(
+    body_size: int, starts: Ints, ends: Ints, sizes: Ints
+) -> tuple[Ints, Ints, Ints] | None:
+    """Return where each value could stand in a copy of the body, and which ones are laid in.
+
+    Values in the order of the body stay where they are; one that stands elsewhere goes right
+    behind the separator of the one before it. None if something has no room.
+    """
+    is_laid = ends > body_size
+    latest = np.maximum.accumulate(np.where(is_laid, 0, ends))
+    is_laid[1:] |= starts[1:] < latest[:-1]
+    laid = np.flatnonzero(is_laid)
+    if not laid.size:
+        has_room = (starts[1:] >= ends[:-1] + sizes[:-1]).all()
+        return (starts, ends, laid) if has_room else None
+    new_starts, new_ends = starts.copy(), ends.copy()
+    if is_laid[0]:
+        lead = int(np.argmin(is_laid))
+        if is_laid[lead]:
+            return None
+        lengths = ends[:lead] - starts[:lead]
+        new_ends[:lead] = starts[lead] - np.cumsum((sizes[:lead])[::-1])[::-1]
+        new_ends[: lead - 1] -= np.cumsum(lengths[:0:-1])[::-1]
+        new_starts[:lead] = new_ends[:lead] - lengths
+        laid = laid[lead:]
+    waiting = laid  # one right behind another waits until that one has its place
+    for _ in range(_LONGEST_RUN):
+        if not waiting.size:
+            break
+        follows = np.append(False, waiting[1:] == waiting[:-1] + 1)
+        now = waiting[~follows]
+        new_starts[now] = new_ends[now - 1] + sizes[now - 1]
+        new_ends[now] = new_starts[now] + ends[now] - starts[now]
+        waiting = waiting[follows]
+    if waiting.size:
+        return None
+    laid = np.flatnonzero(is_laid)
+    has_room = (new_starts[1:] >= new_ends[:-1] + sizes[:-1]).all()
+    return (new_starts, new_ends, laid) if has_room else None
 
 
 def _edit(
@@ -61,80 +91,29 @@ def _edit(
     ends: Ints,
     codes: Bytes | Ints,
     texts: Sequence[bytes],
-    layout: tuple[Ints, Ints, Ints],
-    lacking: Ints,
-    inserted: Ints,
+    places: tuple[Ints, Ints, Ints, Ints],
 ) -> Bytes:
-    """Copy the text from the first value to the last, with separators in the gaps.
-
-    `layout` holds where each value begins and ends in the text that is copied (an inserted
-    one is empty there), and how long its separator is.
-    """
-    bodies, stops, sizes = layout
-    first, last = int(bodies[0]), int(stops[-1])
-    out = data[first:last].copy()
-    roomy = sizes.copy()
-    roomy[lacking] = 0
-    if lacking.size == 1:  # only the last one, behind which the text ends
-        _lay_in(out, stops[:-1] - first, codes[:-1], sizes[:-1], texts)
-    else:
-        fits = np.ones(codes.size, np.bool_)
-        fits[lacking] = False
-        _lay_in(out, stops[fits] - first, codes[fits], sizes[fits], texts)
-    ends_of_gap = np.append(bodies[1:], last)
-    over = np.flatnonzero(ends_of_gap > stops + roomy)
-    cut_starts, cut_ends = (stops + roomy)[over] - first, ends_of_gap[over] - first
+    """Copy the text from the first value to the last, with separators and strays laid in."""
+    sizes, new_starts, new_ends, laid = places
+    stops = new_ends + sizes
+    first, last = int(new_starts[0]), int(stops[-1])
+    out = np.empty(last - first, np.uint8)
+    begin, end = max(first, 0), min(last, data.size)
+    out[begin - first : end - first] = data[begin:end]
+    _lay_in(out, new_ends - first, codes, sizes, texts)
+    if laid.size:
+        targets, _ = index_spans(new_starts[laid], new_ends[laid])
+        sources, _ = index_spans(starts[laid], ends[laid])
+        out[targets - first] = data[sources]
+    over = np.flatnonzero(new_starts[1:] > stops[:-1])
     if over.size:
-        keep = np.ones(out.size, np.bool_)
-        positions, _ = index_spans(cut_starts, cut_ends)
-        keep[positions] = False
-        out = out[keep]
-    if not lacking.size and not inserted.size:
-        return out
-    places = np.union1d(lacking, inserted)
-    gone = np.concatenate([[0], np.cumsum(cut_ends - cut_starts)])
-    offsets = stops[places] - first
-    offsets -= gone[np.searchsorted(cut_starts, offsets)]
-    return _put_in(
-        out, data, (starts, ends, codes), texts, places, offsets, set(lacking), set(inserted)
-    )
-
-
-def _lay_in(
-    out: Bytes, begins: Ints, codes: Bytes | Ints, sizes: Ints, texts: Sequence[bytes]
-) -> None:
-    """Write the text of each code over the bytes where it begins."""
-    for ahead in range(max(map(len, texts))):
-        if ahead:
-            longer = np.flatnonzero(sizes > ahead)
-            begins, codes, sizes = begins[longer], codes[longer], sizes[longer]
-        nth = np.array([text[ahead] if len(text) > ahead else 0 for text in texts], np.uint8)
-        out[begins + ahead] = nth[codes]
-
-
-def _put_in(
-    out: Bytes,
-    data: Bytes,
-    cells: tuple[Ints, Ints, Bytes | Ints],
-    texts: Sequence[bytes],
-    places: Ints,
-    offsets: Ints,
-    lacking: set[int],
-    inserted: set[int],
-) -> Bytes:
-    """Put values that stand elsewhere, and separators without room, where they belong."""
-    starts, ends, codes = cells
-    parts: list[Bytes | bytes] = []
-    done = 0
-    for place, offset in zip(places.tolist(), offsets.tolist(), strict=True):
-        parts.append(out[done:offset])
-        done = offset
-        if place in inserted:
-            parts.append(data[starts[place] : ends[place]])
-        if place in lacking:
-            parts.append(texts[codes[place]])
-    parts.append(out[done:])
-    return np.frombuffer(b"".join(parts), np.uint8)
+        edges = np.empty(2 * over.size + 2, np.int64)  # kept and cut stretches in turn
+        edges[0], edges[-1] = first, last
+        edges[1:-1:2], edges[2:-1:2] = stops[over], new_starts[over + 1]
+        keep = np.zeros(edges.size - 1, np.bool_)
+        keep[::2] = True
+        out = out[np.repeat(keep, np.diff(edges))]
+    return out
 
 
 def _gather(
@@ -150,37 +129,61 @@ def _gather(
     The separators' places are first filled with whatever stands behind each value in the
     source, so that one gather does for both, and then written over.
     """
-    lengths = ends - starts + sizes
-    stops = np.cumsum(lengths)
-    places = np.repeat(starts - (stops - lengths), lengths)
+    stops = np.cumsum(ends - starts + sizes)
+    places = np.repeat(ends + sizes - stops, ends - starts + sizes)
     places += np.arange(places.size)
     out = data.take(places, mode="clip") if data.size else np.zeros(places.size, np.uint8)
     _lay_in(out, stops - sizes, codes, sizes, texts)
     return out
 
 
-def find_cells_with(data: Bytes, starts: Ints, ends: Ints, wanted: bytes) -> Bools:
-    """Return which spans hold one of the bytes wanted.
+def _lay_in(
+    out: Bytes, begins: Ints, codes: Bytes | Ints, sizes: Ints, texts: Sequence[bytes]
+) -> None:
+    """Write the text of each code over the bytes where it begins."""
+    for ahead in range(max(map(len, texts))):
+        if ahead:
+            longer = np.flatnonzero(sizes > ahead)
+            begins, codes, sizes = begins[longer], codes[longer], sizes[longer]
+        nth = np.array([text[ahead] if len(text) > ahead else 0 for text in texts], np.uint8)
+        out[begins + ahead] = nth[codes]
 
-    Most such bytes stand between the values; those right beside one are taken away before
-    the rest is looked up, and the first and last byte of each value is looked at by itself.
+
+def find_inside(
+    data: Bytes, body_size: int, starts: Ints, ends: Ints, wanted: bytes
+) -> tuple[Ints, Ints]:
+    """Return every place of a wanted byte inside the spans: the number of the span, the position.
+
+    Most such bytes stand right behind a value, where it was cut; where the spans are in the
+    order of the text these are taken away before the rest is looked up.
     """
-    if not data.size:
-        return np.zeros(starts.size, np.bool_)
-    inside = is_any_of(data, wanted)
-    has_text = ends > starts
-    found = inside.take(starts, mode="clip") | inside.take(ends - 1, mode="clip")
-    found &= has_text
-    inside[np.minimum(ends, data.size - 1)] = False
-    inside[np.maximum(starts - 1, 0)] = False
-    places = np.flatnonzero(inside)
-    if (starts[1:] >= ends[:-1]).all():  # in the order of the text: fewer places than values
-        owners = np.maximum(np.searchsorted(starts, places, "right") - 1, 0)
-        found[owners[(places >= starts[owners]) & (places < ends[owners])]] = True
-    elif places.size:
-        after_start, after_end = np.searchsorted(places, [starts, ends])
-        found |= after_end > after_start
-    return found
+    firm = np.flatnonzero((ends <= body_size) & (ends > starts))
+    is_all = firm.size == starts.size
+    begins, stops = (starts, ends) if is_all else (starts[firm], ends[firm])
+    if not (begins[1:] >= stops[:-1]).all():
+        positions, cells = index_spans(starts, ends)
+        hits = np.flatnonzero(is_any_of(data[positions], wanted))
+        return cells[hits], positions[hits]
+    inside = is_any_of(data[:body_size], wanted)
+    if (begins[1:] > stops[:-1]).all():
+        inside[stops if stops.size and stops[-1] < body_size else stops[:-1]] = False
+    positions = np.flatnonzero(inside)
+    owners = np.searchsorted(begins, positions, "right") - 1
+    hits = (
+        np.flatnonzero((owners >= 0) & (positions < stops.take(owners, mode="clip")))
+        if stops.size
+        else owners[:0]
+    )
+    cells, positions = owners[hits], positions[hits]
+    if is_all:
+        return cells, positions
+    late = np.flatnonzero(ends > body_size)
+    more, owners = index_spans(starts[late], ends[late])
+    hits = np.flatnonzero(is_any_of(data[more], wanted))
+    return (
+        np.concatenate([firm[cells], late[owners[hits]]]),
+        np.concatenate([positions, more[hits]]),
+    )
 
 
 def replace_bytes(

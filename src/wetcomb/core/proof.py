@@ -13,7 +13,7 @@ import re
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans, is_blank
+from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans, is_any_of, is_blank
 from wetcomb.core.errors import BrokenPromise
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
 from wetcomb.core.ragged import LineDrops, Ragged
@@ -43,13 +43,32 @@ def prove_cut(
     charges += _find_edges(text, ragged, rules)
     doubled = _find_doubled(text, ragged, rules)
     ledger = Ledger(source=count_characters(text.data[:used]))
-    ledger.kept = text.count(ragged.starts, ragged.ends)
+    if all(piece.isascii() for piece in (*rules.delimiters, *rules.marks)):
+        ledger.kept = _count_beside_ascii(ledger.source, used, ragged, text, charges)
+    else:
+        ledger.kept = text.count(ragged.starts, ragged.ends)
     for charge in charges:
         ledger.dropped[charge.reason] += text.count(charge.starts, charge.ends)
     for charge in doubled:
         ledger.drop_kept(charge.reason, text.count(charge.starts, charge.ends))
     ledger.check_source()
     return ledger, charges + doubled
+
+
+def _count_beside_ascii(
+    n_characters: int, used: int, ragged: Ragged, text: Text, charges: list[Charge]
+) -> int:
+    """Return the characters of all values, where what is dropped inside lines is ASCII.
+
+    The bytes that go on with a character can then stand in values and dropped lines only, so
+    they need not be looked up value by value.
+    """
+    going_on = used - n_characters
+    for charge in charges:
+        if charge.reason in LINE_DROPS:
+            n_bytes = int((charge.ends - charge.starts).sum())
+            going_on -= n_bytes - text.count(charge.starts, charge.ends)
+    return int((ragged.ends - ragged.starts).sum()) - going_on
 
 
 def _demand(holds: bool | np.bool_, what: str) -> None:
@@ -71,18 +90,19 @@ def _check_tiling(used: int, ragged: Ragged, drops: LineDrops) -> None:
 
 def _find_gaps(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     """Return what stands behind each field: a delimiter, or behind a record's last a line end."""
-    lasts = np.zeros(ragged.starts.size, np.bool_)
-    lasts[ragged.offsets[1:] - 1] = True
-    line_starts, line_ends = ragged.outer_ends[lasts], ragged.stops
+    is_inner = np.ones(ragged.starts.size, np.bool_)
+    is_inner[ragged.offsets[1:] - 1] = False
+    line_starts, line_ends = ragged.outer_ends[~is_inner], ragged.stops
     _demand(_are_line_ends(text, line_starts, line_ends), "a record does not end at a line end")
-    inner = np.flatnonzero(~lasts)
-    starts, ends = ragged.outer_ends[inner], ragged.outer_starts[inner + 1]
+    starts, ends = ragged.outer_ends[is_inner], ragged.outer_starts[1:][is_inner[:-1]]
     _demand(_are_delimiters(text.data, starts, ends, rules), "fields parted by no delimiter")
     return [Charge("line-end", line_starts, line_ends), Charge("delimiter", starts, ends)]
 
 
 def _are_line_ends(text: Text, starts: Ints, ends: Ints) -> bool:
     data, lengths = text.data, ends - starts
+    if (lengths == 1).all():
+        return bool(is_any_of(data[starts], b"\n\r").all())
     one, two = starts[lengths == 1], starts[lengths == 2]
     bare = starts[lengths == 0]
     is_one = (data[one] == LF) | (data[one] == CR)

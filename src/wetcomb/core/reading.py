@@ -266,8 +266,10 @@ def _find_values(
 ) -> tuple[Ints, Ints, Bools]:
     """Return the value spans of clean fields: between their marks, or trimmed of spacing."""
     specials = quotes.specials
-    starts = np.minimum(specials.skip_blanks(outer_starts), outer_ends)
-    ends = np.maximum(specials.skip_blanks_back(outer_ends), starts)
+    starts = specials.skip_blanks(outer_starts)
+    starts = starts.copy() if starts is outer_starts else np.minimum(starts, outer_ends)
+    ends = specials.skip_blanks_back(outer_ends)
+    ends = ends.copy() if ends is outer_ends else np.maximum(ends, starts)
     doubled = np.zeros(starts.size, np.bool_)
     if not quotes.n_marks or not starts.size:
         return starts, ends, doubled

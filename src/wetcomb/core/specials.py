@@ -18,6 +18,7 @@ from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_
 __all__ = ["CutRules", "Specials", "find_specials"]
 
 LF, CR = 0x0A, 0x0D
+_STEPS = 3  # most spacing is one or two blanks; more is looked up in the list of runs
 
 
 class CutRules(msgspec.Struct, frozen=True):
@@ -84,18 +85,28 @@ class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
         return self._leave_runs(positions, positions - 1, is_forward=False)
 
     def _leave_runs(self, positions: Ints, touched: Ints, *, is_forward: bool) -> Ints:
+        """Step out of spacing: a few bytes step by step, then run by run."""
         if not self.data.size:
             return positions
-        inside = is_blank(self.data.take(touched, mode="clip"))
-        if inside.any():
-            inside &= (touched >= 0) & (touched < self.data.size)
-        if not inside.any():
+        inside = self._find_blank(touched)
+        if not inside.size:
             return positions
+        moved, step = positions.copy(), 1 if is_forward else -1
+        for _ in range(_STEPS):
+            moved[inside] += step
+            inside = inside[self._find_blank(moved[inside] - (not is_forward))]
+            if not inside.size:
+                return moved
         starts, ends = self.blank_runs
-        runs = np.searchsorted(starts, touched[inside], "right") - 1
-        moved = positions.copy()
+        runs = np.searchsorted(starts, moved[inside] - (not is_forward), "right") - 1
         moved[inside] = (ends if is_forward else starts)[runs]
         return moved
+
+    def _find_blank(self, positions: Ints) -> Ints:
+        """Return which of these positions are spacing, as places in the list."""
+        blank = np.flatnonzero(is_blank(self.data.take(positions, mode="clip")))
+        at = positions[blank]
+        return blank[(at >= 0) & (at < self.data.size)]
 
 
 def find_specials(data: Bytes, rules: CutRules, *, is_last: bool) -> Specials:

@@ -7,7 +7,7 @@ what really stands in the bytes, less what the format itself puts between and in
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Protocol
 
@@ -15,7 +15,7 @@ import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, is_blank
 from wetcomb.core.errors import UsageError
-from wetcomb.core.gather import find_cells_with, replace_bytes, weave
+from wetcomb.core.gather import find_inside, replace_bytes, weave
 from wetcomb.core.table import MISSING
 from wetcomb.core.text import count_characters
 from wetcomb.files.columns import Grid
@@ -112,10 +112,16 @@ class _Delimited:
             return np.zeros(0, np.uint8)
         data = grid.data
         starts, ends = _clear_missing(grid)
-        quoted = self._find_quoted(data, starts, ends)
+        cells, places = find_inside(data, grid.body_size, starts, ends, self._special)
+        quoted = _has_spacing_at_edge(data, starts, ends)
+        quoted[cells] = True
         if n_columns == 1:
             quoted |= ends == starts
-        data, starts, ends, doubled = self._double_marks(data, starts, ends, quoted)
+        marked = cells[data[places] == ord('"')]
+        doubled = 0
+        if marked.size:
+            rows = np.flatnonzero(np.bincount(marked))
+            data, starts, ends, doubled = _replace(data, starts, ends, rows, {ord('"'): b'""'})
         codes = 2 * quoted.view(np.uint8)
         codes[:-1] += quoted[1:]
         codes[n_columns - 1 :: n_columns] += 4
@@ -126,29 +132,22 @@ class _Delimited:
         self.cell_characters += count_characters(out) - added
         return out
 
-    def _find_quoted(self, data: Bytes, starts: Ints, ends: Ints) -> Bools:
-        quoted = find_cells_with(data, starts, ends, self._special)
-        if data.size:
-            at_edge = is_blank(data.take(starts, mode="clip"))
-            at_edge |= is_blank(data.take(ends - 1, mode="clip"))
-            quoted |= at_edge & (ends > starts)
-        return quoted
 
-    def _double_marks(
-        self, data: Bytes, starts: Ints, ends: Ints, quoted: Bools
-    ) -> tuple[Bytes, Ints, Ints, int]:
-        rows = np.flatnonzero(quoted)
-        marks = np.flatnonzero(data == ord('"'))
-        after_start, after_end = np.searchsorted(marks, [starts[rows], ends[rows]])
-        rows = rows[after_end > after_start]
-        if not rows.size:
-            return data, starts, ends, 0
-        starts, ends = starts.copy(), ends.copy()
-        data, new_starts, new_ends, added = replace_bytes(
-            data, starts[rows], ends[rows], {ord('"'): b'""'}
-        )
-        starts[rows], ends[rows] = new_starts, new_ends
-        return data, starts, ends, added
+def _has_spacing_at_edge(data: Bytes, starts: Ints, ends: Ints) -> Bools:
+    if not data.size:
+        return np.zeros(starts.size, np.bool_)
+    at_edge = is_blank(data.take(starts, mode="clip"))
+    at_edge |= is_blank(data.take(ends - 1, mode="clip"))
+    return at_edge & (ends > starts)
+
+
+def _replace(
+    data: Bytes, starts: Ints, ends: Ints, rows: Ints, table: Mapping[int, bytes]
+) -> tuple[Bytes, Ints, Ints, int]:
+    """Return text and spans with bytes replaced in some values, and how many were added."""
+    starts, ends = starts.copy(), ends.copy()
+    data, starts[rows], ends[rows], added = replace_bytes(data, starts[rows], ends[rows], table)
+    return data, starts, ends, added
 
 
 def _clear_missing(grid: Grid) -> tuple[Ints, Ints]:
@@ -160,10 +159,11 @@ def _clear_missing(grid: Grid) -> tuple[Ints, Ints]:
     return np.where(is_missing, 0, starts), np.where(is_missing, 0, ends)
 
 
+_ESCAPES = {byte: json.dumps(chr(byte))[1:-1].encode() for byte in (*range(32), 0x22, 0x5C)}
+
+
 class _JsonLines:
     """One JSON object (RFC 8259) a line; a missing value is null."""
-
-    _ESCAPES = {byte: json.dumps(chr(byte))[1:-1].encode() for byte in (*range(32), 0x22, 0x5C)}
 
     def __init__(self) -> None:
         self.cell_characters = 0
@@ -180,14 +180,11 @@ class _JsonLines:
             return np.zeros(0, np.uint8)
         is_null = (grid.starts == MISSING).ravel()
         starts, ends = _clear_missing(grid)
-        special = find_cells_with(grid.data, starts, ends, bytes(self._ESCAPES))
-        rows = np.flatnonzero(special)
+        cells, _ = find_inside(grid.data, grid.body_size, starts, ends, bytes(_ESCAPES))
         data, added = grid.data, 0
-        if rows.size:
-            starts, ends = starts.copy(), ends.copy()
-            data, starts[rows], ends[rows], added = replace_bytes(
-                data, starts[rows], ends[rows], self._ESCAPES
-            )
+        if cells.size:
+            rows = np.flatnonzero(np.bincount(cells))
+            data, starts, ends, added = _replace(data, starts, ends, rows, _ESCAPES)
         next_null = np.append(is_null[1:], True)
         columns = np.tile(np.arange(n_columns), n_rows)
         codes = 4 * columns + 2 * is_null + next_null

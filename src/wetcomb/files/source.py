@@ -68,7 +68,7 @@ class Source:
         while raw := self._file.read(BLOCK_SIZE):
             n_read += len(raw)
             if is_utf8 and not carried and raw.isascii():
-                yield Block(raw)
+                yield Block(raw, len(raw))
             elif is_utf8:
                 whole, carried = _cut_character(carried + raw)
                 yield _check_utf8(whole)
@@ -161,25 +161,23 @@ def _cut_character(data: bytes) -> tuple[bytes, bytes]:
 
 def _check_utf8(data: bytes) -> Block:
     try:
-        data.decode()
+        return Block(data, len(data.decode()))
     except UnicodeDecodeError:
         return _encode(data.decode("utf-8", "surrogateescape"))
-    return Block(data)
 
 
 def _encode(text: str) -> Block:
     """Return decoded text as a block; bytes that could not be decoded become `\\xNN`."""
     try:
-        return Block(text.encode())
+        return Block.of(text)
     except UnicodeEncodeError:
         pass
     parts, places, size, done = [], [], 0, 0
     for found in _SURROGATES.finditer(text):
-        part = text[done : found.start()].encode("utf-8", "replace")
-        size += len(part)
+        part = text[done : found.start()]
+        size += len(part.encode())
         places.append(size)
-        parts += [part, b"\\x%02X" % (ord(found[0]) - 0xDC00)]
+        parts += [part, f"\\x{ord(found[0]) - 0xDC00:02X}"]
         size += 4
         done = found.end()
-    parts.append(text[done:].encode("utf-8", "replace"))
-    return Block(b"".join(parts), tuple(places))
+    return Block.of("".join([*parts, text[done:]]), tuple(places))

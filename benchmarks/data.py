@@ -1,0 +1,79 @@
+"""Made-up notices of the Halden & Orrin Canal, as many megabytes as are wanted."""
+
+from __future__ import annotations
+
+import random
+from pathlib import Path
+
+__all__ = ["KINDS", "make_text"]
+
+HEADING = "no,issued,place,boat,notice,days,toll,keeper\n"
+PLACES = ["Halden Top Lock", "Sallow Bridge", "Orrin Basin", "Lamb Lock", "Mill Reach", "Weir Gate"]
+BOATS = ["Brindle", "Heron Wake", "Mother Carey", "Tansy", "Old Regret", "Two Sisters", "Plover"]
+KEEPERS = ["A. Dunmore", "Ruth Pell", "Ines Mallow", "Tom Ashby", "Edda Lorn"]
+NOTICES = [
+    "Open again after cleaning; the keeper is back on Monday",
+    '"Low water, 3 ft at the sill, take half a load until the rain comes"',
+    "Chain across the mouth at night; ring the bell twice",
+    '"Painting, a boat with trestles lies under the arch until Friday"',
+    "Bollard 7 is loose; moor at 8 or at the far bank",
+    "Crane tested to 2 tons by the company's engineer",
+    "Swans are nesting below the weir; pass slowly and keep dogs aboard",
+    '"Eel traps in the tail race, do not touch"',
+]
+#: One record in forty has this one.
+DOUBLED = '"The board reads ""Slow"", please keep to it"'
+LINES = [
+    '"Gate work:\n1. upper gate, 24 March\n2. lower gate, 26 March"',
+    '"Toll office moved:\nring the bell at the red door"',
+    '"Regatta on the 24th:\nno cargo boats\nfrom 9 to 5"',
+]
+#: What the places, boats and notices are called in the text that is not ASCII.
+FOREIGN = {
+    "Halden Top Lock": "Häldener Schleuse",
+    "Sallow Bridge": "Pont des Saules à l'écluse",
+    "Orrin Basin": "Оррин гавань",
+    "Mill Reach": "水車の区間",
+    "Brindle": "Brünhild",
+    "Tansy": "Τανσύ",
+    "Plover": "Čejka",
+    "Open again after cleaning; the keeper is back on Monday": "Nach der Reinigung wieder geöffnet; Wärter ab Montag zurück",
+    "Swans are nesting below the weir; pass slowly and keep dogs aboard": "Лебеди гнездятся ниже плотины; идите медленно",
+    "Crane tested to 2 tons by the company's engineer": "クレーンは二トンまで検査済み",
+}
+
+KINDS = {
+    "ASCII": (False, 0.0),
+    "non-ASCII": (True, 0.0),
+    "many-line cells": (False, 0.3),
+}
+
+
+def make_text(path: Path, megabytes: int, kind: str) -> None:
+    """Write a text of a kind, unless it is there already."""
+    if path.exists():
+        return
+    is_foreign, share = KINDS[kind]
+    names = FOREIGN if is_foreign else {}
+    chance = random.Random(1831)
+    rows = [_make_record(chance, names, share) for _ in range(50_000)]
+    part = path.with_suffix(".part")
+    with part.open("w", newline="", encoding="utf-8") as text:
+        size, number = text.write(HEADING), 0
+        while size < megabytes * 1_000_000:
+            record = f"{number:07d},{rows[number % len(rows)]}\n"
+            text.write(record)
+            size += len(record) if record.isascii() else len(record.encode())
+            number += 1
+    part.rename(path)
+
+
+def _make_record(chance: random.Random, names: dict[str, str], share: float) -> str:
+    place, boat = chance.choice(PLACES), chance.choice(BOATS)
+    notice = chance.choice(LINES if chance.random() < share else NOTICES)
+    if chance.random() < 1 / 40:
+        notice = DOUBLED
+    day = f"2031-{chance.randrange(1, 13):02d}-{chance.randrange(1, 29):02d}"
+    toll = f"{chance.randrange(100, 4000) / 100:.2f}"
+    values = [day, place, boat, notice, str(chance.randrange(30)), toll, chance.choice(KEEPERS)]
+    return ",".join(names.get(value, value) for value in values)
