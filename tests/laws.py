@@ -73,6 +73,8 @@ def check(pieces: list[Piece], report: Report) -> None:
         for reason, starts, ends in piece.charges:
             assert (starts <= ends).all() and (ends <= piece.used).all()
             listed[reason] = listed.get(reason, 0) + piece.text.count(starts, ends)
+        if piece.drops is not None:
+            assert (piece.drops.starts < piece.drops.ends).all()
         check_table(piece)
     assert {reason: n for reason, n in listed.items() if n} == {
         r: n for r, n in ledger.dropped.items() if n

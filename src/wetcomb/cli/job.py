@@ -78,7 +78,12 @@ def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
             source = open_source(name, arguments.encoding)
             stack.callback(source.close)
             sources.append(source)
-        yield sources
+        try:
+            yield sources
+        except InputError as error:
+            if error.source or len(sources) > 1:
+                raise
+            raise InputError(str(error), source=sources[0].name) from error
 
 
 def has_color(arguments: argparse.Namespace, stream: object) -> bool:
@@ -314,6 +319,8 @@ def _tell(job: Job, written: Sequence[str]) -> None:
         f"{source.name} ({source.encoding.name}, {source.encoding.how})"
         for source in job.sources[:3]
     )
+    if any(source.encoding.how == "guessed" for source in job.sources):
+        sources += "; state --encoding if letters look wrong"
     if len(job.sources) > 3:
         sources += f" and {len(job.sources) - 3} more"
     told = Told(sources, job.notes, written, job.next_command)

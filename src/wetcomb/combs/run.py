@@ -77,13 +77,13 @@ def run_blocks(
     """
     step = comb.steps[0].begin()
     counted = Ledger()
-    pending, bad, line = b"", np.zeros(0, np.int64), 1
+    pending, bad, line, enough = b"", np.zeros(0, np.int64), 1, 1
     for block, is_last in _mark_last(blocks):
         counted.source += block.characters
         bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
         report.undecodable += len(block.undecodable)
         pending = pending + block.data if pending else block.data
-        if not pending and not is_last:
+        if len(pending) < enough and not is_last:
             continue
         text = Text.of(pending, line)
         piece = step.feed(text, is_last=is_last)
@@ -102,6 +102,8 @@ def run_blocks(
         yield piece
         line += count_lines(text.data[: piece.used])
         pending, bad = pending[piece.used :], bad[bad >= piece.used] - piece.used
+        # what a long record has in hand is doubled before it is looked at again
+        enough = 1 if piece.used else min(2 * len(pending), MAX_RECORD + 1)
     report.lines += line - 1
     counted.check_source()
     report.ledger.add(counted)

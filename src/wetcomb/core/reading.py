@@ -61,6 +61,8 @@ def cut_records(
     """
     quotes = _Quotes(specials, rules, start, n_fields)
     scanned: list[tuple[int, Record]] = []
+    if start == specials.data.size:
+        return Cut(_assemble_scanned([]).ragged, [], start)
     first = int(np.searchsorted(specials.cut_starts, start))
     if quotes.n_marks:
         inside, used = _settle_quotes(quotes, scanner, scanned)
@@ -223,7 +225,9 @@ def _settle_quotes(
             used = stop
             break
         scanned.append((stop, record))
-        first, last = np.searchsorted(specials.cut_starts, [stop, record.stop])
+        # by their ends: the empty line end that was put behind the text ends with it too
+        first = np.searchsorted(specials.cut_starts, stop)
+        last = np.searchsorted(specials.cut_ends, record.stop, "right")
         inside[first:last] = True
         position = record.stop
         if position >= specials.data.size:
@@ -318,7 +322,7 @@ def _assemble_scanned(scanned: list[tuple[int, Record]]) -> Cut:
         for row, record in enumerate(records)
         for name in sorted(record.snags)
     ]
-    return Cut(ragged, snags, int(stops[-1]))
+    return Cut(ragged, snags, int(stops[-1]) if stops.size else 0)
 
 
 def _interleave(clean: Ragged, odd: Cut, scanned: list[tuple[int, Record]], used: int) -> Cut:

@@ -18,7 +18,7 @@ from wetcomb.core.errors import InputError
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.heading import weigh_heading
 from wetcomb.drafts.trial import Trial, try_split
-from wetcomb.match.marks import name_mark
+from wetcomb.match.marks import NO_DELIMITER, name_mark
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
@@ -138,7 +138,7 @@ def _settle_heading(whole: Trial, given: Mapping[str, Any]) -> tuple[str, list[s
         return str(stated), []
     bits = weigh_heading(whole.rows, whole.n_fields)
     doubt = ", but this is doubtful" if abs(bits) < _WEAK_HEADING else ""
-    excerpt = ", ".join(whole.rows[0])[:60]
+    excerpt = _make_plain(", ".join(whole.rows[0])[:60])
     if bits > 0:
         return "first", [f"The first record is the heading ({excerpt}){doubt}."]
     return "none", [
@@ -184,7 +184,7 @@ def _read_heading(split: Split, text: bytes) -> tuple[str, ...]:
 def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]:
     fitting, total = whole.n_fitting, len(whole.rows)
     notes = [
-        f"Cut at {name_cut(whole.split)}: {_count(whole.n_fields, 'field')} in {fitting} of {total} records,"
+        f"{_say_cut(whole.split)}: {_count(whole.n_fields, 'field')} in {fitting} of {total} records,"
         f" {winner.price_per_record:.0f} bits a record."
     ]
     if runners_up:
@@ -196,7 +196,7 @@ def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]
         notes.append(f"Next best: {tried}.")
         if runners_up[0].price < winner.price + _NARROW and runners_up[0].rows != winner.rows:
             notes.append("The next best is close: this choice is doubtful; say -d to settle it.")
-    if whole.split.delimiter == ("none",):
+    if whole.split.delimiter == (NO_DELIMITER,):
         notes.append("No delimiter makes a table of this: each line is one field.")
     if whole.split.quote != ("double",):
         notes.append(f"Quote mark: {' '.join(whole.split.quote)}.")
@@ -205,11 +205,20 @@ def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]
     return notes
 
 
+def _say_cut(split: Split) -> str:
+    return "Not cut" if split.delimiter == (NO_DELIMITER,) else f"Cut at {name_cut(split)}"
+
+
 def name_cut(split: Split) -> str:
     """Return what a split cuts at, as a person would say it."""
     words = [name_mark(text) for text in split.literals]
     said = [word if word.isalpha() else f"{word!r}" for word in words]
-    return " or ".join([*said, split.blanks] if split.blanks else said) or "nothing"
+    return " or ".join([*said, split.blanks] if split.blanks else said) or "no delimiter"
+
+
+def _make_plain(text: str) -> str:
+    """Return text for a comment: one line, nothing in it that cannot be printed."""
+    return "".join(sign if sign.isprintable() else "·" for sign in " ".join(text.split()))
 
 
 def _count(number: int, noun: str) -> str:

@@ -20,7 +20,7 @@ from wetcomb.steps.split import Split
 
 __all__ = ["Trial", "try_split"]
 
-_MAX_COLUMNS = 200  # columns whose values are priced; more are taken as free text
+_MAX_COLUMNS = 200  # columns whose values are priced; more are taken to be like these
 _BETWEEN_DIGITS = 5.0
 
 
@@ -56,11 +56,11 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
         bits = self.prior + price_counts(len(row) for row in rows)
         bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)
         bits += _BETWEEN_DIGITS * self.n_in_numbers
-        for column in range(min(self.n_fields, _MAX_COLUMNS)):
-            bits += price_column([row[column] for row in rows if column < len(row)])
+        priced = min(self.n_fields, _MAX_COLUMNS)
+        columns = ([row[column] for row in rows if column < len(row)] for column in range(priced))
+        bits += sum(map(price_column, columns)) * self.n_fields / priced
         for row in rows:
-            surplus = row[min(self.n_fields, _MAX_COLUMNS) :]
-            bits += sum(MARK + price_text(value) for value in surplus)
+            bits += sum(MARK + price_text(value) for value in row[self.n_fields :])
         return bits
 
     @property

@@ -43,6 +43,9 @@ _NO_TEXT = (
     (b"SQLite format 3", "a database", "export the table as text"),
 )
 
+#: Older encodings, the commonest first.
+_COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "koi8-r", "cp1253")
+
 _GOOD_SEQUENCE = re.compile(
     rb"[\xc2-\xdf][\x80-\xbf]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}"
 )
@@ -151,11 +154,23 @@ def _is_utf8(head: bytes) -> bool:
 
 
 def _guess(head: bytes, source: str) -> str:
-    from charset_normalizer import from_bytes
+    """Return the likeliest of the older encodings.
 
-    best = from_bytes(head).best()
-    if best is None:
-        raise InputError(
-            "cannot tell the encoding of this text; state it with --encoding", source=source
-        )
-    return codecs.lookup(best.encoding).name
+    Short texts leave several that are as likely; then the one counts in which most of the odd
+    characters are letters, and after that the commonest.
+    """
+    from charset_normalizer import from_bytes  # noqa: PLC0415 - rarely needed, and slow to load
+
+    matches = list(from_bytes(head))
+    if not matches:
+        raise InputError("cannot tell its encoding; state it with --encoding", source=source)
+    best = min((match.chaos, -match.coherence) for match in matches)
+    likely = [match for match in matches if (match.chaos, -match.coherence) == best]
+    names = [codecs.lookup(match.encoding).name for match in likely]
+    ranks = {name: rank for rank, name in enumerate(_COMMON)}
+    return min(names, key=lambda name: (-_count_letters(head, name), ranks.get(name, len(ranks))))
+
+
+def _count_letters(head: bytes, name: str) -> int:
+    text = head.decode(name, "replace")
+    return sum(character.isalpha() for character in text if not character.isascii())

@@ -14,7 +14,7 @@ from wetcomb.views.blocks import Block, Fact, Part, make_visible
 __all__ = ["Told", "build_account"]
 
 _EXCERPT = 70
-_NAMES = 8
+_NAMES, _NAME = 8, 30
 
 
 class Told(msgspec.Struct, frozen=True):
@@ -64,13 +64,13 @@ def build_account(report: Report, told: Told) -> list[Block]:
 
 
 def _tell_records(report: Report) -> Fact:
-    names = [make_visible(name) for name in report.names]
-    shown = ", ".join(names[:_NAMES])
-    if len(names) > _NAMES:
-        shown += f" and {len(names) - _NAMES} more"
+    names = [_clip(make_visible(name), _NAME) for name in report.names[:_NAMES]]
+    shown = ", ".join(names)
+    if len(report.names) > _NAMES:
+        shown += f" and {len(report.names) - _NAMES} more"
     if report.rests:
         shown += ", rest"
-    columns = _count(len(names) + bool(report.rests), "column")
+    columns = _count(len(report.names) + bool(report.rests), "column")
     return Fact(
         "records",
         [Part(_count(report.records, "record"), "strong"), Part(f" of {columns}: {shown}")],
@@ -165,8 +165,11 @@ def _place(example: Example) -> str:
 
 
 def _excerpt(example: Example) -> str:
-    text = make_visible(example.text)
-    return text if len(text) <= _EXCERPT else text[: _EXCERPT - 1] + "…"
+    return _clip(make_visible(example.text), _EXCERPT)
+
+
+def _clip(text: str, width: int) -> str:
+    return text if len(text) <= width else text[: width - 1] + "…"
 
 
 def _number(number: int) -> str:
