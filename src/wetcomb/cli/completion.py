@@ -27,7 +27,7 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    import argcomplete
+    from argcomplete.shell_integration import shellcode
 
-    sys.stdout.write(argcomplete.shellcode(["wetcomb"], shell=arguments.shell))
+    sys.stdout.write(shellcode(["wetcomb"], shell=arguments.shell))
     return 0

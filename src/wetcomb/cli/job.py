@@ -143,7 +143,10 @@ class _Outputs:
             if has_table:
                 self.writer = make_writer(find_format(arguments.output, arguments.format))
                 self.table = self._open(arguments.output)
-            listings = [(arguments.snags, SnagListing()), (arguments.ledger, LedgerListing())]
+            listings: list[tuple[Path | None, Listing]] = [
+                (arguments.snags, SnagListing()),
+                (arguments.ledger, LedgerListing()),
+            ]
             for path, listing in listings:
                 if path is not None:
                     writer = make_writer(find_format(path))
@@ -185,15 +188,15 @@ class _Outputs:
                 self.ledger.put_in["names"] += sum(map(len, names[len(piece.table.names) :]))
                 self._has_heading = True
             grid = build_grid(piece.table, layout, self.ledger)
-            self.table.write(memoryview(self.writer.write_rows(grid)))
+            self.table.write(self.writer.write_rows(grid))
         for listing, writer, sink in self.listings:
-            sink.write(memoryview(writer.write_rows(listing.list_piece(piece, source))))
+            sink.write(writer.write_rows(listing.list_piece(piece, source)))
 
     def list_mark(self, source: Source) -> None:
         """List the byte-order mark of a source that has one."""
         for listing, writer, sink in self.listings:
             if source.mark_characters and isinstance(listing, LedgerListing):
-                sink.write(memoryview(writer.write_rows(listing.list_mark(source.name))))
+                sink.write(writer.write_rows(listing.list_mark(source.name)))
 
     def commit(self) -> None:
         """Lay everything down, after all of it has been written and looked at."""
@@ -251,7 +254,7 @@ def _run_source(
     if several:
         layout = replace(layout, source_file=source.name)
         report.source = source.name
-    names_before, records_before = report.names, report.records
+    names_before, kept_before = report.names, report.ledger.kept
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.list_mark(source)
@@ -271,7 +274,7 @@ def _run_source(
         outputs.write(piece, layout, source.name)
         if preview is not None:
             preview.add(piece.text, piece.table, piece.charges)
-    if report.records == records_before and not report.names:
+    if report.ledger.kept == kept_before:
         raise InputError(
             "this holds nothing but blank lines; there are no records in it", source=source.name
         )

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 import signal
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from pathlib import Path
 from typing import NoReturn
 
 from wetcomb import __version__
@@ -77,6 +79,8 @@ def main(words: Sequence[str] | None = None) -> int:
         return _fail(
             f"{error.filename or 'a temporary file'}: {error.strerror or error}; nothing was written"
         )
+    except Exception as error:
+        return _fail(f"this is a fault of wetcomb: {type(error).__name__}: {error}")
 
 
 def _parse(parser: Parser, words: list[str]) -> argparse.Namespace:
@@ -88,14 +92,25 @@ def _parse(parser: Parser, words: list[str]) -> argparse.Namespace:
     if not first.startswith("-") and first not in known:
         what = (
             f"; to rebuild that file: wetcomb rebuild {first}"
-            if os.path.exists(first)
+            if Path(first).exists()
             else find_nearest(first, known)
         )
         raise UsageError(f"unknown command {first!r}{what or '; one of: ' + ' '.join(known)}")
-    arguments, unknown = parser.parse_known_args(words)
+    arguments, unknown = parser.parse_known_args(_join_numbers(words))
     if unknown:
         raise UsageError(_tell_unknown(parser, arguments.command, unknown[0]))
     return arguments
+
+
+def _join_numbers(words: list[str]) -> list[str]:
+    """Join an option and a list of numbers that begins with a minus: `--take -1,2`."""
+    joined: list[str] = []
+    for word in words:
+        if joined and joined[-1].startswith("--") and re.fullmatch(r"-\d+(,-?\d+)*", word):
+            joined[-1] += f"={word}"
+        else:
+            joined.append(word)
+    return joined
 
 
 def _tell_unknown(parser: Parser, command: str, word: str) -> str:

@@ -125,9 +125,7 @@ def _read_number(entry: Option, text: str) -> int:
         raise UsageError(
             f"{entry.flag} takes whole numbers, found {text!r}; for example {entry.flag} {entry.example}"
         ) from error
-    low, high = entry.limits
-    if (low is not None and number < low) or (high is not None and number > high):
-        raise UsageError(f"{entry.flag} {number}: it must be from {low} to {high}")
+    entry.check_limits(number)
     return number
 
 

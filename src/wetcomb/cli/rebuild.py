@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import add_job_options, quote_argument
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
+
+if TYPE_CHECKING:
+    from wetcomb.files.source import Source
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -62,7 +66,7 @@ def run(arguments: argparse.Namespace) -> int:
         )
 
 
-def _run_comb(arguments: argparse.Namespace, sources: list) -> int:  # type: ignore[type-arg]
+def _run_comb(arguments: argparse.Namespace, sources: list[Source]) -> int:
     from wetcomb.cli.job import Job, run_job
     from wetcomb.combs.check import find_misfit
     from wetcomb.combs.toml import load_comb

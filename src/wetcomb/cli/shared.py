@@ -1,18 +1,14 @@
-"""What the commands share: options for input and output, and how a job is put together."""
+"""What the commands share: options for input and output, and the inputs that were named."""
 
 from __future__ import annotations
 
 import argparse
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = [
     "add_input",

@@ -34,7 +34,8 @@ def run(arguments: argparse.Namespace) -> int:
 
     options = Split(**read_step_options(Split, arguments))
     with open_sources(arguments) as sources:
-        source, notes = sources[0], []
+        source = sources[0]
+        notes: list[str] = []
         open_ones = options.unsettled()
         if (
             "delimiter" in open_ones

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from wetcomb.combs.comb import Comb
 from wetcomb.core.text import Text
 from wetcomb.steps.split import Split
 
-__all__ = ["find_misfit"]
+__all__ = ["find_misfit", "read_heading"]
 
 _ODD_SHARE = 0.5
 
@@ -19,20 +21,29 @@ def find_misfit(comb: Comb, sample: bytes) -> str:
     """
     step = comb.steps[0]
     assert isinstance(step, Split)
-    piece = step.begin().feed(Text.of(sample), is_last=True)
-    if piece.table is None:
-        return ""
-    names = piece.table.names
     wanted = comb.fits.columns
-    if wanted and names != wanted:
+    names = read_heading(step, sample) if wanted else ()
+    if names != wanted:
         missing = [name for name in wanted if name not in names]
         new = [name for name in names if name not in wanted]
         return f"its heading is not the comb's ({_tell_difference(missing, new)})"
+    piece = step.begin().feed(Text.of(sample), is_last=True)
+    if piece.table is None:
+        return ""
     counts = piece.table.snags.counts()
     odd = counts.get("short", 0) + counts.get("long", 0)
     if odd > _ODD_SHARE * max(1, piece.table.n_records):
         return f"{odd} of its first {piece.table.n_records} records have a wrong number of fields"
     return ""
+
+
+def read_heading(split: Split, sample: bytes) -> tuple[str, ...]:
+    """Return the names a text itself gives to all of its columns; none where it gives none."""
+    if split.header != "first" or split.names:
+        return ()
+    every = replace(split, take=(), missing=())
+    piece = every.begin().feed(Text.of(sample), is_last=True)
+    return piece.table.names if piece.table is not None else ()
 
 
 def _tell_difference(missing: list[str], new: list[str]) -> str:

@@ -61,7 +61,8 @@ class _Parser:
         self._faults: list[tuple[int, str]] = []
 
     def _fault(self, table: str, key: str, message: str) -> None:
-        line = self._places.get((table, key)) or self._places.get((table, "")) or 1
+        places = [(table, key), (key, ""), (table, "")]
+        line = next((self._places[place] for place in places if place in self._places), 1)
         self._faults.append((line, f"{self._source}:{line}: {message}"))
 
     def parse(self, document: dict[str, Any]) -> Comb:
@@ -77,7 +78,7 @@ class _Parser:
         fits = self._parse_struct("fits", document.get("fits", {}), Fits)
         tables = document.get("step", [])
         if not isinstance(tables, list) or not tables:
-            self._fault("step", "", "a comb needs at least one [[step]]")
+            self._fault("step.0", "", "a comb needs at least one [[step]]")
             tables = []
         steps = [self._parse_step(number, table) for number, table in enumerate(tables)]
         if self._faults:
@@ -122,13 +123,16 @@ class _Parser:
             self._fault(place, "do", what)
             return None
         step = STEPS[do]
-        known = {entry.name: entry.type for entry in list_options(step)}
-        limits = {entry.name: _limited_type(step, entry.name) for entry in list_options(step)}
+        options = {entry.name: entry for entry in list_options(step)}
+        known = {name: entry.value_type for name, entry in options.items()}
         given = {key: value for key, value in table.items() if key != "do"}
-        values = self._convert_all(place, do, given, known | limits)
+        values = self._convert_all(place, do, given, known)
         if values is None:
             return None
         try:
+            for key, value in values.items():
+                if options[key].is_number:
+                    options[key].check_limits(value)
             made = step(**values)
         except UsageError as error:
             self._fault(place, "", str(error))
@@ -260,12 +264,12 @@ def _stated(step: Step) -> list[tuple[str, Any]]:
 
 
 def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
-    for table, step in zip(document["step"], comb.steps, strict=True):  # type: ignore[arg-type]
+    for table, step in zip(document["step"], comb.steps, strict=True):
         assert isinstance(table, TomlTable)
         for key, value in _stated(step):
-            if key in table or value != _default(step, key):
-                if table.get(key) != value:
-                    table[key] = value
+            is_shown = key in table or value != _default(step, key)
+            if is_shown and table.get(key) != value:
+                table[key] = value
     return tomlkit.dumps(document)
 
 

@@ -56,7 +56,7 @@ class OutputError(WetCombError):
     """An output that cannot be written; nothing was left half-written."""
 
 
-class BrokenPromise(AssertionError):  # noqa: N818 - named for what it is, not as one more error
+class BrokenPromise(AssertionError):
     """An invariant of the tool itself does not hold. Nothing is written."""
 
 

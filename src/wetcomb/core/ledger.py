@@ -43,9 +43,9 @@ LINE_DROPS = ("blank-line", "rule", "page-mark", "empty-record", "heading-again"
 
 #: What the tool puts into the output's cells that stands nowhere in the source.
 PUT_IN = {
-    "names": "headings given or made up",
-    "missing-as": "text written for missing values",
-    "source-lines": "line numbers of the source",
+    "names": "headings",
+    "missing-as": "text for missing values",
+    "source-lines": "line numbers",
     "source-file": "names of the sources",
     "snag-column": "names of the snags",
 }

@@ -315,7 +315,13 @@ def _assemble_scanned(scanned: list[tuple[int, Record]]) -> Cut:
     counts = np.array([len(record.fields) for record in records], np.int64)
     stops = np.array([record.stop for record in records], np.int64)
     ragged = Ragged(
-        *columns[:4], columns[4].astype(np.bool_), np.concatenate([[0], np.cumsum(counts)]), stops
+        columns[0],
+        columns[1],
+        columns[2],
+        columns[3],
+        columns[4].astype(np.bool_),
+        np.concatenate([[0], np.cumsum(counts)]),
+        stops,
     )
     snags = [
         (np.array([row], np.int64), SNAG_CODES[name])

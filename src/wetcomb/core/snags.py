@@ -38,7 +38,7 @@ SNAGS = (
         "short",
         "fewer fields than columns",
         "the last columns are missing",
-        "mend the line in the source, or say where the columns end",
+        "mend the line in the source",
     ),
     SnagKind(
         "long",

@@ -13,6 +13,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
+from wetcomb.combs.check import read_heading
 from wetcomb.combs.comb import Comb, Fits
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.candidates import find_candidates, find_quotes
@@ -57,7 +58,7 @@ def draft(text: str | bytes, *, encoding: str = "", **given: Any) -> Comb:
     """
     raw = text.encode() if isinstance(text, str) else text
     split, notes = settle_split(raw, given)
-    fits = Fits(columns=_read_heading(split, raw))
+    fits = Fits(columns=read_heading(split, raw))
     return Comb((split,), encoding, fits, tuple(notes))
 
 
@@ -159,26 +160,6 @@ def _settle_fields(whole: Trial, given: Mapping[str, Any], header: str) -> tuple
             f"The heading has {short} fewer names than most records have fields; the last columns get made-up names."
         ]
     return 0, []
-
-
-def _read_heading(split: Split, text: bytes) -> tuple[str, ...]:
-    """Return the names the text itself gives, for the profile that later texts are held against."""
-    if split.header != "first" or split.names:
-        return ()
-    from wetcomb.core.text import Text
-
-    piece = (
-        Split(
-            **{
-                name: getattr(split, name)
-                for name in split.__struct_fields__
-                if name not in ("take", "missing")
-            }
-        )
-        .begin()
-        .feed(Text.of(text), is_last=True)
-    )
-    return piece.table.names if piece.table is not None else ()
 
 
 def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]:

@@ -30,7 +30,7 @@ def weigh_heading(rows: Sequence[Sequence[str]], n_fields: int) -> float:
         column = [row[place] for row in body if place < len(row) and row[place]]
         bits += _weigh_column(name, column)
     if len(first) != n_fields:
-        bits -= 1.0
+        bits -= 3.0
     return bits
 
 

@@ -29,6 +29,7 @@ from wetcomb.match.shapes import find_shape, outline
 __all__ = ["SNAG_PRICE", "price_column", "price_counts", "price_text"]
 
 LETTER, DIGIT, BLANK, MARK, CHANGE, END = 4.3, 3.32, 2.5, 6.5, 2.0, 4.0
+TAB = 16.0  # hardly ever typed inside a value
 SNAG_PRICE = 24.0
 _NEW_SHAPE = 6.0
 _FLAT = {"empty": 0.0, "yes-no": 1.0, "time": 11.0}
@@ -43,6 +44,8 @@ def price_counts(counts: Iterable[int]) -> float:
 
 def price_column(values: Sequence[str]) -> float:
     """Return the bits of one column, under its shapes or as a list of values, whichever is less."""
+    if not any(values):
+        return MARK * len(values)  # what parts nothing from nothing saves nothing
     tagged = [_tag_and_price(value) for value in values]
     tags = Counter(tag for tag, _ in tagged)
     by_shape = sum(bits for _, bits in tagged) + _NEW_SHAPE * len(tags)
@@ -91,7 +94,7 @@ def price_text(value: str) -> float:
         elif character.isdigit():
             kind, cost = "digits", DIGIT
         else:
-            kind, cost = "mark", MARK
+            kind, cost = "mark", TAB if character == "\t" else MARK
         bits += cost + (CHANGE if last and kind != last else 0.0)
         last = kind
     return bits

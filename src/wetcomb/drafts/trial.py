@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
+from itertools import pairwise
 
 import msgspec
-import numpy as np
 
-from wetcomb.core.arrays import Bytes
+from wetcomb.core.arrays import Bytes, is_any_of
 from wetcomb.core.layout import drop_lines
 from wetcomb.core.ragged import Ragged
 from wetcomb.core.reading import cut_records
@@ -22,6 +22,7 @@ __all__ = ["Trial", "try_split"]
 
 _MAX_COLUMNS = 200  # columns whose values are priced; more are taken to be like these
 _BETWEEN_DIGITS = 5.0
+_DIGITS = b"0123456789"
 
 
 class Trial(msgspec.Struct, frozen=True, dict=True):
@@ -91,8 +92,10 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
         for start, end in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
     ]
     bounds = ragged.offsets.tolist()
-    rows = [cells[a:b] for a, b in zip(bounds, bounds[1:], strict=False)]
-    return Trial(split, rows, n_fields, len(odd), _count_in_numbers(data, ragged, split), prior)
+    rows = [cells[a:b] for a, b in pairwise(bounds)]
+    return Trial(
+        split, rows, n_fields, len(odd), _count_in_numbers(data, ragged, split, n_fields), prior
+    )
 
 
 def _find_usual(ragged: Ragged) -> int:
@@ -101,16 +104,20 @@ def _find_usual(ragged: Ragged) -> int:
     return max(counts, key=lambda count: (counts[count], count)) if counts else 1
 
 
-def _count_in_numbers(data: Bytes, ragged: Ragged, split: Split) -> int:
-    """Count the cuts that would break a number, a date or a time in two."""
+def _count_in_numbers(data: Bytes, ragged: Ragged, split: Split, n_fields: int) -> int:
+    """Count the cuts that would break a number, a date or a time in two.
+
+    A mark that parts the words of a heading in the first record is no mark inside numbers.
+    """
     if not set(split.literals) & set(".,:/-'"):
         return 0
-    ends = ragged.outer_ends[:-1]
-    starts = ragged.outer_starts[1:]
-    near = starts - ends == 1
-    left = data.take(ends[near] - 1, mode="clip")
-    right = data.take(starts[near], mode="clip")
-    cut = data.take(ends[near], mode="clip")
-    digits = np.isin(np.arange(256), list(b"0123456789"))
-    inside = np.isin(np.arange(256), list(b".,:/-'"))
-    return int((digits[left] & digits[right] & inside[cut]).sum())
+    ends, starts = ragged.outer_ends[:-1], ragged.outer_starts[1:]
+    left = data.take(ends - 1, mode="clip")
+    right = data.take(starts, mode="clip")
+    cut = data.take(ends, mode="clip")
+    breaks = is_any_of(left, _DIGITS) & is_any_of(right, _DIGITS)
+    breaks &= is_any_of(cut, b".,:/-'") & (starts - ends == 1)
+    n_first = int(ragged.counts[0]) if ragged.stops.size else 0
+    if n_first == n_fields > 1 and not breaks[: n_first - 1].any():
+        return 0
+    return int(breaks.sum())

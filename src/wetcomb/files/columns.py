@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bytes, Ints
+from wetcomb.core.arrays import Bytes, Ints, Spans
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import MISSING, Table
@@ -72,7 +72,8 @@ def list_names(names: Sequence[str], layout: Layout) -> list[str]:
 
 def build_grid(table: Table, layout: Layout, ledger: Ledger) -> Grid:
     """Return all cells that are written, and charge those that the tool puts in."""
-    text, columns = table.text, [(table.starts, table.ends)]
+    text = table.text
+    columns: list[tuple[Ints | Spans, Ints | Spans]] = [(table.starts, table.ends)]
     rows = np.arange(table.n_records)
     if layout.source_file is not None:
         text, spans = _add_values(text, [layout.source_file] * rows.size)
@@ -98,9 +99,9 @@ def build_grid(table: Table, layout: Layout, ledger: Ledger) -> Grid:
         ledger.put_in["missing-as"] += int(is_missing.sum()) * len(layout.missing_as)
     if layout.with_rest:
         columns.append((table.rest_starts[:, None], table.rest_ends[:, None]))
-    starts = np.concatenate([starts for starts, _ in columns], axis=1, dtype=np.int64)
-    ends = np.concatenate([ends for _, ends in columns], axis=1, dtype=np.int64)
-    return Grid(text.data, text.body_size, starts, ends)
+    all_starts = np.concatenate([starts for starts, _ in columns], axis=1, dtype=np.int64)
+    all_ends = np.concatenate([ends for _, ends in columns], axis=1, dtype=np.int64)
+    return Grid(text.data, text.body_size, all_starts, all_ends)
 
 
 def _add_values(text: Text, words: Sequence[str]) -> tuple[Text, tuple[Ints, Ints]]:

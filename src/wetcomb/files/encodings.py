@@ -87,8 +87,12 @@ def check_encoding(name: str) -> str:
     return found.name
 
 
-def find_encoding(head: bytes, source: str, stated: str = "") -> Encoding:
+def find_encoding(
+    head: bytes, source: str, stated: str = "", *, is_whole: bool = False
+) -> Encoding:
     """Return the encoding of a source, from its first bytes (and any first odd ones after them).
+
+    `is_whole` says that nothing follows the head, so that a character cut off at its end is odd.
 
     Raises
     ------
@@ -112,7 +116,7 @@ def find_encoding(head: bytes, source: str, stated: str = "") -> Encoding:
             "this is no text (it holds many control characters); hand in text, or state --encoding",
             source=source,
         )
-    if _is_utf8(head):
+    if _is_utf8(head, is_whole=is_whole):
         return Encoding("utf-8", b"", "proved")
     return Encoding(_guess(head, source), b"", "guessed")
 
@@ -142,9 +146,9 @@ def _find_wide(head: bytes) -> str:
     return ""
 
 
-def _is_utf8(head: bytes) -> bool:
+def _is_utf8(head: bytes, *, is_whole: bool) -> bool:
     decoder = codecs.getincrementaldecoder("utf-8")("surrogateescape")
-    text = decoder.decode(head)  # a sequence cut off at the end is no fault
+    text = decoder.decode(head, final=is_whole)  # one cut off at the end of a part is no fault
     bad = (
         sum(1 for character in text if "\udc80" <= character <= "\udcff")
         if not text.isascii()
@@ -156,21 +160,26 @@ def _is_utf8(head: bytes) -> bool:
 def _guess(head: bytes, source: str) -> str:
     """Return the likeliest of the older encodings.
 
-    Short texts leave several that are as likely; then the one counts in which most of the odd
-    characters are letters, and after that the commonest.
+    Of those that leave little mess, the one counts in which most of the odd characters are
+    letters, then the one with the least mess, then the commonest.
     """
-    from charset_normalizer import from_bytes  # noqa: PLC0415 - rarely needed, and slow to load
+    from charset_normalizer import from_bytes
 
     matches = list(from_bytes(head))
     if not matches:
         raise InputError("cannot tell its encoding; state it with --encoding", source=source)
-    best = min((match.chaos, -match.coherence) for match in matches)
-    likely = [match for match in matches if (match.chaos, -match.coherence) == best]
-    names = [codecs.lookup(match.encoding).name for match in likely]
     ranks = {name: rank for rank, name in enumerate(_COMMON)}
-    return min(names, key=lambda name: (-_count_letters(head, name), ranks.get(name, len(ranks))))
+    names = {codecs.lookup(match.encoding).name: match.chaos for match in matches}
+    return min(
+        names,
+        key=lambda name: (
+            -round(_share_letters(head, name), 1),
+            round(names[name], 2),
+            ranks.get(name, len(ranks)),
+        ),
+    )
 
 
-def _count_letters(head: bytes, name: str) -> int:
-    text = head.decode(name, "replace")
-    return sum(character.isalpha() for character in text if not character.isascii())
+def _share_letters(head: bytes, name: str) -> float:
+    odd = [character for character in head.decode(name, "replace") if not character.isascii()]
+    return sum(map(str.isalpha, odd)) / max(1, len(odd))

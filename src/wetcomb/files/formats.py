@@ -66,7 +66,7 @@ class Writer(Protocol):
         """Return the bytes of the heading."""
         ...
 
-    def write_rows(self, grid: Grid) -> Bytes | bytes:
+    def write_rows(self, grid: Grid) -> bytes:
         """Return the bytes of some records."""
         ...
 
@@ -104,12 +104,12 @@ class _Delimited:
         stops = np.cumsum([len(name) for name in raw])
         starts = np.concatenate([[0], stops[:-1]])
         data = np.frombuffer(b"".join(raw), np.uint8)
-        return self.write_rows(Grid(data, data.size, starts[None, :], stops[None, :])).tobytes()
+        return self.write_rows(Grid(data, data.size, starts[None, :], stops[None, :]))
 
-    def write_rows(self, grid: Grid) -> Bytes:
+    def write_rows(self, grid: Grid) -> bytes:
         n_rows, n_columns = grid.starts.shape
         if not n_rows:
-            return np.zeros(0, np.uint8)
+            return b""
         data = grid.data
         starts, ends = _clear_missing(grid)
         cells, places = find_inside(data, grid.body_size, starts, ends, self._special)
@@ -130,7 +130,7 @@ class _Delimited:
             out = np.concatenate([np.frombuffer(b'"', np.uint8), out])
         added = doubled + 2 * int(quoted.sum()) + codes.size
         self.cell_characters += count_characters(out) - added
-        return out
+        return out.tobytes()
 
 
 def _has_spacing_at_edge(data: Bytes, starts: Ints, ends: Ints) -> Bools:
@@ -174,10 +174,10 @@ class _JsonLines:
         self.cell_characters += sum(map(len, names))
         return b""
 
-    def write_rows(self, grid: Grid) -> Bytes:
+    def write_rows(self, grid: Grid) -> bytes:
         n_rows, n_columns = grid.starts.shape
         if not n_rows:
-            return np.zeros(0, np.uint8)
+            return b""
         is_null = (grid.starts == MISSING).ravel()
         starts, ends = _clear_missing(grid)
         cells, _ = find_inside(grid.data, grid.body_size, starts, ends, bytes(_ESCAPES))
@@ -197,7 +197,7 @@ class _JsonLines:
         sizes = np.array([len(text.decode()) for text in texts])
         between = int(sizes[codes].sum()) - len((b"{" + self._keys[0] + b"null").decode())
         self.cell_characters += count_characters(out) - between - len(first.decode()) - added
-        return out
+        return out.tobytes()
 
     @staticmethod
     def _open(is_null: bool | np.bool_) -> bytes:

@@ -18,7 +18,10 @@ __all__ = ["LedgerListing", "Listing", "SnagListing"]
 class Listing(Protocol):
     """Makes rows of what is listed, a piece at a time."""
 
-    names: Sequence[str]
+    @property
+    def names(self) -> Sequence[str]:
+        """The headings of the listing."""
+        ...
 
     def list_piece(self, piece: Piece, source: str) -> Grid:
         """Return the rows of one piece."""

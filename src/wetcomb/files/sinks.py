@@ -66,7 +66,7 @@ class Sink:
                 self._temporary = Path(name)
                 self._file: IO[bytes] = os.fdopen(handle, "w+b")
             else:
-                self._file = tempfile.TemporaryFile()
+                self._file = tempfile.TemporaryFile()  # noqa: SIM115 - closed at commit or discard
         except OSError as error:
             raise self._refuse(error) from error
 

@@ -45,7 +45,11 @@ class Source:
         self.size = file.seek(0, 2)
         if self.size == 0:
             raise InputError("this is empty; there is nothing to rebuild", source=name)
-        self.encoding: Encoding = find_encoding(self._read_head(), name, stated)
+        self.encoding: Encoding = self._find_encoding(stated)
+
+    def _find_encoding(self, stated: str) -> Encoding:
+        head = self._read_head()
+        return find_encoding(head, self.name, stated, is_whole=len(head) == self.size)
 
     def _read_head(self) -> bytes:
         """Return the first bytes, and those around the first that is not ASCII, if it comes later."""

@@ -157,14 +157,14 @@ class Splitter:
         options = self._options
         self._columns = _find_columns(options.take_positions, self._n_fields)
         kept = found or self._all_names()
-        named = _make_unique([kept[column] for column in self._columns])
         if options.names:
             if len(options.names) != len(self._columns):
                 raise UsageError(
                     f"--names gives {len(options.names)} names for {len(self._columns)} columns"
                 )
-            named = options.names
-        self._names = tuple(named)
+            self._names = tuple(options.names)
+        else:
+            self._names = tuple(_make_unique([kept[column] for column in self._columns]))
 
     def _charge_heading(self, chunk: Text, heading: _Heading, ledger: Ledger) -> list[Charge]:
         """Charge the heading's characters: kept as names, replaced, or of columns not taken."""

@@ -15,12 +15,15 @@ from typing import (
     Any,
     ClassVar,
     Literal,
+    Union,
     get_args,
     get_origin,
     get_type_hints,
 )
 
 import msgspec
+
+from wetcomb.core.errors import UsageError
 
 if TYPE_CHECKING:  # NumPy is not loaded to show help
     from wetcomb.core.piece import StepRun
@@ -57,6 +60,12 @@ class Option(msgspec.Struct, frozen=True):
         return "--" + self.name.replace("_", "-")
 
     @property
+    def value_type(self) -> Any:
+        """The type of a value that is stated: what the type is, without `Auto`."""
+        kinds = [kind for kind in get_args(self.type) if kind is not Auto]
+        return Union[tuple(kinds)] if Auto in get_args(self.type) else self.type  # noqa: UP007
+
+    @property
     def is_repeatable(self) -> bool:
         """Whether it may be given several times."""
         return any(get_origin(kind) is tuple for kind in [self.type, *get_args(self.type)])
@@ -75,6 +84,14 @@ class Option(msgspec.Struct, frozen=True):
     def has_commas(self) -> bool:
         """Whether several values may be given at once, parted by commas."""
         return "commas" in self.help or self.is_number
+
+    def check_limits(self, value: Any) -> None:
+        """Raise UsageError for a number beyond the option's limits."""
+        low, high = self.limits
+        for number in value if isinstance(value, tuple) else (value,):
+            too_low = low is not None and number < low
+            if too_low or (high is not None and number > high):
+                raise UsageError(f"{self.flag} {number}: it must be from {low} to {high}")
 
     @property
     def choices(self) -> tuple[str, ...]:

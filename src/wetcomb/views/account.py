@@ -90,10 +90,11 @@ def _tell_names(report: Report) -> list[Fact]:
 
 
 def _tell_drops(report: Report) -> list[Fact]:
-    facts = []
+    facts: list[Fact] = []
     for reason, number in report.dropped_lines.items():
         example = report.drop_examples[reason][0]
-        said = f"{_count(number, 'time')} {DROPS[reason]}, first {_place(example)}"
+        which = "the first of them is " if number > 1 else ""
+        said = f"{_count(number, _LINE_NOUNS[reason])}: {which}{_place(example)}"
         parts = [Part(said)]
         if example.text.strip():
             parts += [Part(": "), Part(_excerpt(example), "faint")]
@@ -101,7 +102,7 @@ def _tell_drops(report: Report) -> list[Fact]:
     for reason in ("not-taken", "heading-replaced", "missing-word"):
         number = report.ledger.dropped[reason]
         if number:
-            said = f"{_number(number)} characters of {DROPS[reason]}"
+            said = f"{_count(number, 'character')}: {DROPS[reason]}"
             facts.append(Fact("left out" if not facts else "", [Part(said)]))
     return facts
 
@@ -133,28 +134,44 @@ def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
             "", [Part(f"{_number(number)} {kind.name}", "snag"), Part(f": {kind.odd}; {kind.done}")]
         )
     ]
-    for example in report.snag_examples[kind.name][:2]:
-        facts.append(Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")]))
+    facts += [
+        Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")])
+        for example in report.snag_examples[kind.name][:2]
+    ]
     facts.append(Fact("", [Part(f"  to settle: {kind.settle}")]))
     return facts
 
 
 def _tell_ledger(report: Report) -> Fact:
     ledger = report.ledger
-    dropped = sorted(
-        ((n, DROPS_SHORT.get(r, r)) for r, n in ledger.dropped.items() if n), reverse=True
-    )
+    dropped = sorted(((n, reason) for reason, n in ledger.dropped.items() if n), reverse=True)
     said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept"
     if dropped:
-        said += ", left out: " + ", ".join(f"{_number(n)} {reason}" for n, reason in dropped)
-    put_in = [f"{_number(n)} {PUT_IN[what]}" for what, n in ledger.put_in.items() if n]
+        said += ", left out: " + ", ".join(f"{_name(why)} {_number(n)}" for n, why in dropped)
+    put_in = [f"{PUT_IN[what]} {_number(n)}" for what, n in ledger.put_in.items() if n]
     if put_in:
         said += "; put in: " + ", ".join(put_in)
     return Fact("ledger", [Part("every character is accounted for", "good"), Part(f": {said}")])
 
 
-#: Reasons as they are said after a number of characters.
-DROPS_SHORT = {reason: reason.replace("-", " ") for reason in DROPS}
+#: What a dropped line is called when they are counted.
+_LINE_NOUNS = {
+    "blank-line": "blank line",
+    "rule": "rule",
+    "page-mark": "page mark",
+    "empty-record": "empty record",
+    "heading-again": "repeated heading",
+}
+
+
+def _name(reason: str) -> str:
+    """Return a reason as it is said before its characters."""
+    words = reason.replace("-", " ")
+    return (
+        words
+        if reason in ("spacing", "not-taken", "heading-replaced", "heading-again")
+        else words + "s"
+    )
 
 
 def _place(example: Example) -> str:

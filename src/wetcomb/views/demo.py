@@ -8,7 +8,7 @@ from wetcomb.views.blocks import Block, Fact, Lines, Part, make_visible
 
 __all__ = ["build_ending", "build_opening"]
 
-_FIRST_LINE, _LAST_LINE = 26, 40  # a stretch of the notices with all three records that do not fit
+_FIRST_LINE, _LAST_LINE = 27, 39  # a stretch of the notices with all three records that do not fit
 
 
 def build_opening(folder: str, text: str, odd: Sequence[int]) -> list[Block]:

@@ -8,10 +8,12 @@ do not fit are set off below, wherever in the text they stand.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import msgspec
 import numpy as np
 
+from wetcomb.core.arrays import Ints
 from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
@@ -66,7 +68,7 @@ class Preview(msgspec.Struct):
             )
         ]
         bounds = [*starts[:_SOURCE_LINES].tolist(), stop]
-        for number, (start, end) in enumerate(zip(bounds, bounds[1:], strict=False)):
+        for number, (start, end) in enumerate(pairwise(bounds)):
             if start == end:
                 continue
             line = (
@@ -80,8 +82,8 @@ class Preview(msgspec.Struct):
             self.source.append((text.first_line + number, line, sorted(here)))
 
     def _add_rows(
-        self, rows: list[tuple[int, list[str | None], str]], table: Table, which: np.ndarray
-    ) -> None:  # type: ignore[type-arg]
+        self, rows: list[tuple[int, list[str | None], str]], table: Table, which: Ints
+    ) -> None:
         lines, _ = table.line_numbers(which.astype(np.int64))
         for row, line in zip(which.tolist(), lines.tolist(), strict=True):
             kinds = table.snags.kinds[table.snags.records == row]

@@ -1,0 +1,33 @@
+#!/usr/bin/env bash
+# Make the pictures in docs/screenshots/ from the demo data.
+# Needs wetcomb on the PATH and Debian's packages xvfb, xterm, imagemagick and fonts-dejavu.
+set -euo pipefail
+here=$(cd "$(dirname "$0")" && pwd)
+work=$(mktemp -d)
+trap 'kill "$server" 2>/dev/null || true; rm -rf "$work"' EXIT
+export DISPLAY=:${SCREENSHOT_DISPLAY:-77}
+Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+sleep 2
+mkdir -p "$here/screenshots"
+cd "$work"
+wetcomb demo canal --quiet
+
+shot() { # NAME COMMAND: run the command in a terminal of 1280x800 and keep its picture
+  rm -f done
+  xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#10161c' -fg '#d8dee4' \
+    -e bash -c "cd canal; printf '\$ %s\n' \"$2\"; $2; touch ../done; sleep 30" &
+  local terminal=$!
+  for _ in $(seq 100); do [ -e done ] && break; sleep 0.2; done
+  sleep 1
+  import -window root "$here/screenshots/$1.png"
+  kill "$terminal" 2>/dev/null || true
+  wait "$terminal" 2>/dev/null || true
+}
+
+shot preview 'wetcomb rebuild notices.txt --quiet'
+shot account 'wetcomb rebuild notices.txt -o clean.csv'
+shot comb 'wetcomb draft notices.txt'
+shot split 'wetcomb split notices.txt -d comma --take 1,3,-1 --missing 0'
+shot demo 'wetcomb demo shown'
+shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'
