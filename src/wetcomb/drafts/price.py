@@ -45,7 +45,7 @@ def price_counts(counts: Iterable[int]) -> float:
 def price_column(values: Sequence[str]) -> float:
     """Return the bits of one column, under its shapes or as a list of values, whichever is less."""
     if not any(values):
-        return MARK * len(values)  # what parts nothing from nothing saves nothing
+        return 2 * MARK * len(values)  # what parts nothing from nothing saves nothing
     tagged = [_tag_and_price(value) for value in values]
     tags = Counter(tag for tag, _ in tagged)
     by_shape = sum(bits for _, bits in tagged) + _NEW_SHAPE * len(tags)
