@@ -35,8 +35,8 @@ Rebuild clean records from pasted text, and prove that no character went missing
 """
 
 
-def build_parser() -> Parser:
-    """Return the parser of the whole command line."""
+def build_parser(command: str = "") -> Parser:
+    """Return the parser of the command line: with one command's options, or with all of them."""
     parser = Parser(prog="wetcomb", description=_DESCRIPTION)
     parser.add_argument(
         "-h", "--help", action="help", help="show this help; wetcomb COMMAND --help says more"
@@ -46,23 +46,23 @@ def build_parser() -> Parser:
     for module in _COMMANDS:
         name = module.__name__.rpartition(".")[2]
         sub = commands.add_parser(name, help=module.SUMMARY, description=module.DESCRIPTION)
-        module.add_options(sub)
+        if command in ("", name):  # the options of the others would only take time
+            module.add_options(sub)
         sub.set_defaults(module=module.__name__)
     return parser
 
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run the program; return its exit status."""
-    parser = build_parser()
     if "_ARGCOMPLETE" in os.environ:
         import argcomplete
 
-        argcomplete.autocomplete(parser)
+        argcomplete.autocomplete(build_parser())
     signal.signal(signal.SIGTERM, _stop)
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
     try:
-        arguments = _parse(parser, words)
+        arguments = _parse(words)
         return int(import_module(arguments.module).run(arguments))
     except WetCombError as error:
         return _fail(str(error))
@@ -83,7 +83,8 @@ def main(words: Sequence[str] | None = None) -> int:
         return _fail(f"this is a fault of wetcomb: {type(error).__name__}: {error}")
 
 
-def _parse(parser: Parser, words: list[str]) -> argparse.Namespace:
+def _parse(words: list[str]) -> argparse.Namespace:
+    parser = build_parser(words[0] if words else "")
     known = [module.__name__.rpartition(".")[2] for module in _COMMANDS]
     if not words:
         parser.print_help()

@@ -21,7 +21,7 @@ from wetcomb.core.piece import Piece
 from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
-from wetcomb.core.text import Text, count_lines
+from wetcomb.core.text import Text
 
 __all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
 
@@ -100,7 +100,7 @@ def run_blocks(
             piece = _drop_heading(piece)
         _report_piece(report, counted, piece)
         yield piece
-        line += count_lines(text.data[: piece.used])
+        line += piece.n_lines
         pending, bad = pending[piece.used :], bad[bad >= piece.used] - piece.used
         # what a long record has in hand is doubled before it is looked at again
         enough = 1 if piece.used else min(2 * len(pending), MAX_RECORD + 1)

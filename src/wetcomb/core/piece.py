@@ -24,6 +24,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     step : name of the step
     table : the records, None while there are none
     used : bytes of the chunk that were taken; 0 asks for a longer one
+    n_lines : lines among them
     ledger : what became of these bytes
     charges : every span of them that was dropped, by reason
     drops : the lines among them that are no record
@@ -35,6 +36,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     step: str
     table: Table | None
     used: int
+    n_lines: int
     ledger: Ledger
     charges: Sequence[Charge] = ()
     drops: LineDrops | None = None

@@ -71,6 +71,10 @@ class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Which cuts are line ends, as places in `cut_starts`."""
         return np.flatnonzero(self.is_line)
 
+    def count_lines(self, position: int) -> int:
+        """Return how many lines end at or before a position; the last may have no line end."""
+        return int(np.searchsorted(self.cut_ends[self.line_cuts], position, "right"))
+
     @cached_property
     def blank_runs(self) -> tuple[Ints, Ints]:
         """Start and end of every run of spacing."""

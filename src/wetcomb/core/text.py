@@ -17,7 +17,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before
 
-__all__ = ["Text", "count_characters", "count_lines"]
+__all__ = ["Text", "count_characters"]
 
 LF, CR = 0x0A, 0x0D
 
@@ -41,16 +41,6 @@ def count_characters(data: Bytes) -> int:
 
 def _no_positions() -> Ints:
     return np.zeros(0, np.int64)
-
-
-def count_lines(data: Bytes) -> int:
-    """Return the number of lines; line ends are LF, CR and CRLF, and the last may have none."""
-    n_lines = int(np.count_nonzero(data == LF))
-    is_return = data == CR
-    if is_return.any():
-        returns = np.flatnonzero(is_return)
-        n_lines += int(np.count_nonzero(np.append(data, np.uint8(0))[returns + 1] != LF))
-    return n_lines + int(data.size > 0 and data[-1] not in (LF, CR))
 
 
 class Text(msgspec.Struct, frozen=True, eq=False, dict=True):

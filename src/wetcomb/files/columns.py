@@ -99,6 +99,9 @@ def build_grid(table: Table, layout: Layout, ledger: Ledger) -> Grid:
         ledger.put_in["missing-as"] += int(is_missing.sum()) * len(layout.missing_as)
     if layout.with_rest:
         columns.append((table.rest_starts[:, None], table.rest_ends[:, None]))
+    if len(columns) == 1:
+        first_starts, first_ends = (array.astype(np.int64) for array in columns[0])
+        return Grid(text.data, text.body_size, first_starts, first_ends)
     all_starts = np.concatenate([starts for starts, _ in columns], axis=1, dtype=np.int64)
     all_ends = np.concatenate([ends for _, ends in columns], axis=1, dtype=np.int64)
     return Grid(text.data, text.body_size, all_starts, all_ends)

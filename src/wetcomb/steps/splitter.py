@@ -69,7 +69,7 @@ class Splitter:
         if self._names is None:
             heading = self._read_heading(chunk, specials, scanner, is_last=is_last)
             if heading is None:
-                return Piece(chunk, self._options.name, None, 0, Ledger())
+                return Piece(chunk, self._options.name, None, 0, 0, Ledger())
         start = heading.used if heading else 0
         cut = cut_records(specials, self._rules, start, self._n_fields, scanner)
         return self._finish(chunk, specials, cut, heading)
@@ -96,6 +96,7 @@ class Splitter:
             self._options.name,
             table,
             cut.used,
+            specials.count_lines(cut.used),
             ledger,
             charges,
             all_drops,

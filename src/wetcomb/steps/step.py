@@ -9,6 +9,7 @@ is worked out from the text by a draft; a run refuses it.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cache
 from typing import (
     TYPE_CHECKING,
     Annotated,
@@ -120,7 +121,8 @@ class Step(
         ]
 
 
-def list_options(step: type[Step]) -> list[Option]:
+@cache
+def list_options(step: type[Step]) -> tuple[Option, ...]:
     """Return the options of a step in the order they are defined in."""
     hints = get_type_hints(step, include_extras=True)
     options = []
@@ -139,4 +141,4 @@ def list_options(step: type[Step]) -> list[Option]:
                     **extra,
                 )
             )
-    return options
+    return tuple(options)
