@@ -164,7 +164,8 @@ def find_inside(
         positions, cells = index_spans(starts, ends)
         hits = np.flatnonzero(is_any_of(data[positions], wanted))
         return cells[hits], positions[hits]
-    inside = is_any_of(data[:body_size], wanted)
+    raw = data[:body_size].tobytes()
+    inside = is_any_of(data[:body_size], bytes(byte for byte in wanted if byte in raw) or wanted)
     if (begins[1:] > stops[:-1]).all():
         inside[stops if stops.size and stops[-1] < body_size else stops[:-1]] = False
     positions = np.flatnonzero(inside)
