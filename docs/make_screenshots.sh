@@ -28,6 +28,6 @@ shot() { # NAME COMMAND: run the command in a terminal of 1280x800 and keep its 
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'
 shot comb 'wetcomb draft notices.txt'
-shot split 'wetcomb split notices.txt -d comma --take 1,3,-1 --missing 0'
+shot split 'wetcomb split notices.txt -d comma --take 1,3,-1 --missing 0 --quiet'
 shot demo 'wetcomb demo shown'
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

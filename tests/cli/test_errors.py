@@ -64,7 +64,10 @@ REFUSED = [
         "--delimiter and --comb contradict each other",
     ),
     ("rebuild ok.txt --quote none --quote single", "--quote none stands alone"),
-    ("rebuild ok.txt --quote ab", "'ab' is no quote mark; give double, single, none or one char"),
+    (
+        "rebuild ok.txt --quote ab",
+        "'ab' is no quote mark; give double, single, both, none or one char",
+    ),
     ("rebuild ok.txt --quote x", "'x' is no quote mark"),
     ('split ok.txt -d ,"', "delimiter ',\"' holds a quote mark; give --quote none"),
     ("split ok.txt -d newline", "delimiter 'newline' holds a line end"),

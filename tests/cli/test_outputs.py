@@ -115,6 +115,15 @@ def test_a_comb_keeps_its_comments_and_looks_before_it_runs(folder: Path) -> Non
     assert (folder / "next.csv").read_bytes() == b"no,barge,notice\n1,Tansy,x\n"
 
 
+def test_a_comb_states_the_encoding(folder: Path) -> None:
+    (folder / "old.txt").write_bytes("no;boat\n1;Zo\u00eb\n2;Bj\u00f6rn\n".encode("cp1252"))
+    done = wetcomb(folder, "draft", "old.txt", "--encoding", "cp1252", "-o", "my.comb.toml")
+    assert done.returncode == 0, done.stderr
+    (folder / "next.txt").write_bytes("no;boat\n3;\u20ac\n".encode("cp1252"))
+    done = wetcomb(folder, "rebuild", "next.txt", "--comb", "my.comb.toml", "--quiet")
+    assert done.stdout.decode() == "no,boat\n3,€\n"
+
+
 def test_force_replaces_and_keeps_the_mode(folder: Path) -> None:
     target = folder / "out.csv"
     target.write_text("old")

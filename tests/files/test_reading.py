@@ -109,6 +109,13 @@ def test_no_byte_is_dropped(raw: bytes, size: int) -> None:
     )
 
 
+def test_a_mark_that_contradicts_what_is_stated_is_refused() -> None:
+    with pytest.raises(
+        InputError, match="mark of utf-16-le, but utf-8 is stated; leave --encoding"
+    ):
+        find_encoding(codecs.BOM_UTF16_LE + b"a\0", "x", "utf-8")
+
+
 def test_what_is_no_text_says_how_to_get_it() -> None:
     for raw in (b"%PDF-1.4", b"PK\x03\x04", b"\x89PNG", b"\x1f\x8b\x08", b"{\\rtf1"):
         with pytest.raises(InputError, match=r"x: this is a .*, no text; "):

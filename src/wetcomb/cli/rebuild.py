@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import add_job_options, quote_argument
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
-
-if TYPE_CHECKING:
-    from wetcomb.files.source import Source
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -55,35 +52,34 @@ def run(arguments: argparse.Namespace) -> int:
         raise UsageError(
             f"--{flag} and --comb contradict each other: a comb states every option; change it there"
         )
+    if arguments.comb is not None:
+        return _run_comb(arguments)
     with open_sources(arguments) as sources:
-        if arguments.comb is not None:
-            return _run_comb(arguments, sources)
         from wetcomb.drafts.draft import draft
 
         comb = draft(sources[0].read_sample(), encoding=sources[0].encoding.name, **given)
-        return run_job(
-            Job(arguments, sources, comb, notes=comb.notes, next_command=_tell_next(arguments))
-        )
+        next_command = _tell_next(arguments)
+        return run_job(Job(arguments, sources, comb, notes=comb.notes, next_command=next_command))
 
 
-def _run_comb(arguments: argparse.Namespace, sources: list[Source]) -> int:
-    from wetcomb.cli.job import Job, run_job
+def _run_comb(arguments: argparse.Namespace) -> int:
+    from wetcomb.cli.job import Job, open_sources, run_job
     from wetcomb.combs.check import find_misfit
     from wetcomb.combs.toml import load_comb
 
     comb = load_comb(arguments.comb)
-    for source in sources:
-        misfit = "" if arguments.unchecked else find_misfit(comb, source.read_sample())
-        if misfit:
-            return misfit_status(f"{source.name}: {misfit}", arguments.comb)
-    base = arguments.comb.read_text(encoding="utf-8")
-    return run_job(Job(arguments, sources, comb, base, [f"by {arguments.comb}"]))
+    arguments.encoding = arguments.encoding or comb.encoding
+    with open_sources(arguments) as sources:
+        for source in sources:
+            misfit = "" if arguments.unchecked else find_misfit(comb, source.read_sample())
+            if misfit:
+                return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
+        base = arguments.comb.read_text(encoding="utf-8")
+        return run_job(Job(arguments, sources, comb, base, [f"by {arguments.comb}"]))
 
 
-def misfit_status(misfit: str, comb: Path) -> int:
+def _tell_misfit(misfit: str, comb: Path) -> int:
     """Tell that a text does not fit a comb; return the exit status for it."""
-    import sys
-
     sys.stderr.write(
         f"wetcomb: {misfit}; nothing was written. Draft a new comb, or give --unchecked to use {comb} all the same\n"
     )

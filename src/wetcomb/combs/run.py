@@ -25,6 +25,7 @@ from wetcomb.core.text import Text
 
 __all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
 
+MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
 MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut on the wrong thing
 
 
@@ -32,6 +33,10 @@ def run_text(comb: Comb, text: str | bytes) -> Table:
     """Return the table a comb makes of a text in memory."""
     report = Report()
     whole = text if isinstance(text, str) else text.decode()
+    if len(whole) > MAX_TEXT:
+        raise InputError(
+            f"a text in memory may have {MAX_TEXT // 2**20} Mi characters; run longer ones from a file"
+        )
     tables = [
         piece.table
         for piece in run_blocks(comb, [Block.of(whole)], report)

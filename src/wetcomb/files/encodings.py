@@ -102,8 +102,7 @@ def find_encoding(
         if head.startswith(start):
             raise InputError(f"this is {what}, no text; {how}", source=source)
     if stated:
-        name = check_encoding(stated)
-        return Encoding(*_split_mark(head, name), "stated")
+        return _take_stated(head, check_encoding(stated), source)
     for mark, name in _MARKS:
         if head.startswith(mark):
             return Encoding(name, mark, "marked")
@@ -121,16 +120,19 @@ def find_encoding(
     return Encoding(_guess(head, source), b"", "guessed")
 
 
-def _split_mark(head: bytes, name: str) -> tuple[str, bytes]:
-    """Return the encoding's name and the mark it finds, where stated names leave the order open."""
+def _take_stated(head: bytes, name: str, source: str) -> Encoding:
+    """Return the stated encoding; its byte-order mark settles what its name leaves open."""
     for mark, marked in _MARKS:
-        if head.startswith(mark) and marked.replace("-le", "").replace("-be", "") == name.replace(
-            "-sig", ""
-        ):
-            return marked, mark
-        if head.startswith(mark) and marked == name:
-            return marked, mark
-    return name.replace("-sig", ""), b""
+        if head.startswith(mark):
+            families = (name, name.removesuffix("-sig"), name + "-le", name + "-be")
+            if marked in families:
+                return Encoding(marked, mark, "stated")
+            if marked.startswith("utf") and name.startswith("utf"):
+                raise InputError(
+                    f"it begins with the byte-order mark of {marked}, but {name} is stated; leave --encoding out",
+                    source=source,
+                )
+    return Encoding(name.removesuffix("-sig"), b"", "stated")
 
 
 def _find_wide(head: bytes) -> str:

@@ -69,7 +69,7 @@ def parse_quote(word: str) -> str:
     mark = QUOTE_WORDS.get(word, word)
     if len(mark) != 1 or mark.isalnum() or mark.isspace():
         raise UsageError(
-            f"{word!r} is no quote mark; give double, single, none or one character that is no letter, digit or spacing"
+            f"{word!r} is no quote mark; give double, single, both, none or one character that is no letter, digit or spacing"
         )
     return mark
 

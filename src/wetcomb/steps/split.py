@@ -55,7 +55,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     quote: Annotated[
         tuple[str, ...] | str,
         option(
-            "the mark around fields that hold the delimiter: double, single, none or any character",
+            "the mark around fields that hold the delimiter: double, single, both, none or any character",
             group="what to cut on",
             example="single",
         ),
