@@ -44,7 +44,7 @@ def make_split(rules: plain.Rules, header: str, fields: int) -> Split:
 
 
 @pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=150, deadline=None)
 @given(text=texts, header=st.sampled_from(["first", "none"]), fields=st.integers(1, 4))
 @example(text='a,b,c\n1,"x,2\n2,y,z\n3,"w",5\n', header="first", fields=3)
 @example(text='a,b\n"x\n"y,z\n', header="none", fields=2)
@@ -68,7 +68,7 @@ def test_agrees_with_the_plain_version(
 
 
 @pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=80, deadline=None)
 @given(text=texts, size=st.integers(1, 9), header=st.sampled_from(["first", "none"]))
 @example(text="a,b\r\n1,2\r\n", size=4, header="first")
 @example(text='a,b\n"x""y",2\n', size=3, header="first")

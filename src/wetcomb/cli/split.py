@@ -30,7 +30,8 @@ def add_options(parser: Parser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
     from wetcomb.cli.job import Job, open_sources, run_job
-    from wetcomb.combs.comb import Comb
+    from wetcomb.combs.check import make_fits
+    from wetcomb.combs.comb import Comb, Fits
 
     options = Split(**read_step_options(Split, arguments))
     with open_sources(arguments) as sources:
@@ -47,5 +48,8 @@ def run(arguments: argparse.Namespace) -> int:
             given = {entry.name: getattr(options, entry.name) for entry in list_options(Split)}
             known = {name: value for name, value in given.items() if value is not AUTO}
             options, notes = settle_split(source.read_sample(), known)
-        comb = Comb((options,), source.encoding.name)
+        fits = Fits()
+        if arguments.save_comb is not None:
+            fits = make_fits(options, source.read_sample())
+        comb = Comb((options,), source.encoding.name, fits)
         return run_job(Job(arguments, sources, comb, notes=notes))

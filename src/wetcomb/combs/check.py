@@ -4,40 +4,53 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from wetcomb.combs.comb import Comb
+from wetcomb.combs.comb import Comb, Fits
 from wetcomb.core.text import Text
 from wetcomb.steps.split import Split
 
-__all__ = ["find_misfit", "read_heading"]
+__all__ = ["find_misfit", "make_fits"]
 
-_ODD_SHARE = 0.5
+_MUCH = 0.25  # odd records in the sample from which their usual share is written down
 
 
 def find_misfit(comb: Comb, sample: bytes) -> str:
     """Return in one line why a text does not fit a comb, nothing if it does.
 
-    It fits if its heading is the one in `[fits]` and at least half of its first records
-    have the number of fields the comb makes of them.
+    It fits if its heading is the one in `[fits]` and not too many of its first records have
+    another number of fields than the comb's columns.
     """
     step = comb.steps[0]
     assert isinstance(step, Split)
     wanted = comb.fits.columns
-    names = read_heading(step, sample) if wanted else ()
+    names = _read_heading(step, sample) if wanted else ()
     if names != wanted:
         missing = [name for name in wanted if name not in names]
         new = [name for name in names if name not in wanted]
         return f"its heading is not the comb's ({_tell_difference(missing, new)})"
-    piece = step.begin().feed(Text.of(sample), is_last=True)
-    if piece.table is None:
-        return ""
-    counts = piece.table.snags.counts()
-    odd = counts.get("short", 0) + counts.get("long", 0)
-    if odd > _ODD_SHARE * max(1, piece.table.n_records):
-        return f"{odd} of its first {piece.table.n_records} records have a wrong number of fields"
+    n_odd, n_records = _count_odd(step, sample)
+    if n_odd > comb.fits.max_odd * n_records:
+        return f"{n_odd} of its first {n_records} records have a wrong number of fields"
     return ""
 
 
-def read_heading(split: Split, sample: bytes) -> tuple[str, ...]:
+def make_fits(split: Split, sample: bytes) -> Fits:
+    """Return what a text must look like for a comb that was made for this sample."""
+    n_odd, n_records = _count_odd(split, sample)
+    share = n_odd / max(1, n_records)
+    usual = min(1.0, round(2 * share, 2)) if share > _MUCH else Fits().max_odd
+    return Fits(columns=_read_heading(split, sample), max_odd=usual)
+
+
+def _count_odd(split: Split, sample: bytes) -> tuple[int, int]:
+    """Return how many records have a wrong number of fields, and how many there are."""
+    table = split.begin().feed(Text.of(sample), is_last=True).table
+    if table is None:
+        return 0, 0
+    counts = table.snags.counts()
+    return counts.get("short", 0) + counts.get("long", 0), table.n_records
+
+
+def _read_heading(split: Split, sample: bytes) -> tuple[str, ...]:
     """Return the names a text itself gives to all of its columns; none where it gives none."""
     if split.header != "first" or split.names:
         return ()

@@ -25,11 +25,13 @@ class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     Attributes
     ----------
     columns : the headings the text must have, in this order; none where they do not matter
+    max_odd : share of the first records that may have a wrong number of fields
     max_snags : how many records may be snags before the exit status says so; None for any
         number
     """
 
     columns: tuple[str, ...] = ()
+    max_odd: float = 0.5
     max_snags: int | None = None
 
 

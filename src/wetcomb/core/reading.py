@@ -6,12 +6,14 @@ an odd number of marks stands before it. That reading is right exactly as long a
 mark agrees with its role: an opening one stands at a field's start or is the second of
 a doubled pair, a closing one at a field's end or is the first of a pair. Where a mark
 disagrees, its record goes through the exact scanner, and the reading goes on after it,
-with the parity that holds there. There are only two parities, so the records that will
+with the parity that holds there. (Marks in lines that open no quotes at all, as in `5"`,
+are set aside first.) There are only two parities, so the records that will
 need the scanner are found once for each, and the loop below visits just those.
 """
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from functools import cached_property
 
 import msgspec
@@ -59,7 +61,7 @@ def cut_records(
     start : where the first record begins
     n_fields : columns of the table, to tell marks that never close; None if not known
     """
-    quotes = _Quotes(specials, rules, start, n_fields)
+    quotes = _set_aside(_Quotes(specials, rules, start, n_fields))
     scanned: list[tuple[int, Record]] = []
     if start == specials.data.size:
         return Cut(_assemble_scanned([]).ragged, [], start)
@@ -78,13 +80,22 @@ def cut_records(
 class _Quotes:
     """The marks of a chunk and the roles they could play."""
 
-    def __init__(self, specials: Specials, rules: CutRules, start: int, n_fields: int | None):
+    def __init__(
+        self,
+        specials: Specials,
+        rules: CutRules,
+        start: int,
+        n_fields: int | None,
+        idle: tuple[Bools, Ints] | None = None,
+    ) -> None:
         self.specials, self.rules = specials, rules
         self.start, self.n_fields = start, n_fields
-        first = int(np.searchsorted(specials.mark_starts, start))
-        self.mark_starts = specials.mark_starts[first:]
-        self.mark_ends = specials.mark_ends[first:]
-        self.mark_kinds = specials.mark_kinds[first:]
+        marks = np.arange(np.searchsorted(specials.mark_starts, start), specials.mark_starts.size)
+        marks = marks if idle is None else marks[~idle[0]]
+        self.mark_starts = specials.mark_starts[marks]
+        self.mark_ends = specials.mark_ends[marks]
+        self.mark_kinds = specials.mark_kinds[marks]
+        self.idle_lines = np.zeros(0, np.int64) if idle is None else idle[1]
         self.n_marks = self.mark_starts.size
         self.lines = specials.line_cuts[specials.cut_starts[specials.line_cuts] >= start]
         self.line_starts = specials.cut_starts[self.lines]
@@ -146,6 +157,8 @@ class _Quotes:
         starts = np.concatenate([[self.start], self.line_ends[outside]])
         doubtful = np.zeros(starts.size, np.bool_)
         doubtful[self._find_records(starts, np.flatnonzero(~good))] = True
+        idle = np.searchsorted(starts, self.idle_lines, "right") - 1
+        doubtful[idle[starts[idle] != self.idle_lines]] = True
         self._doubt_long_cells(doubtful, outside)
         if len(self.rules.marks) > 1:  # which kind is open is not a matter of parity
             doubtful[self._find_records(starts, np.arange(self.n_marks))] = True
@@ -188,6 +201,38 @@ class _Quotes:
         doubtful[records[is_wrong[records]]] = True
 
 
+def _set_aside(quotes: _Quotes) -> _Quotes:
+    """Leave out the marks of lines that open no quotes and are read from outside: they are text.
+
+    Without this every `5"` in a list would send its record to the scanner. Which lines are
+    read from outside is estimated here, line by line: a line without an opening mark leaves
+    the reading outside, whatever its marks. The estimate need not be right: an idle line
+    that turns out to lie inside quotes makes its record doubtful.
+    """
+    if not quotes.n_marks:
+        return quotes
+    lines = np.searchsorted(quotes.line_starts, quotes.mark_starts)
+    n_lines = quotes.lines.size + 1
+    counts = np.bincount(lines, minlength=n_lines)
+    bare = (counts > 0) & (np.bincount(lines[quotes.at_start], minlength=n_lines) == 0)
+    if not bare.any():
+        return quotes
+    odd = counts & 1
+    before = np.cumsum(odd) - odd
+    resets = np.maximum.accumulate(np.where(bare & (odd == 1), np.arange(n_lines), -1))
+    resets = np.append(-1, resets[:-1])
+    bases = np.where(resets >= 0, before[resets] + odd[resets], 0)
+    is_idle = bare & ((before - bases) & 1 == 0)
+    starts = np.append(quotes.start, quotes.line_ends)
+    return _Quotes(
+        quotes.specials,
+        quotes.rules,
+        quotes.start,
+        quotes.n_fields,
+        (is_idle[lines], starts[is_idle]),
+    )
+
+
 def _look_up(values: Ints, places: Ints, default: int) -> Ints:
     """Return the values at some places, the default where a place is outside."""
     if not values.size:
@@ -204,35 +249,32 @@ def _settle_quotes(
 
     Adds the records that the exact scanner had to read to `scanned`.
     """
-    specials = quotes.specials
-    inside = np.zeros(specials.cut_starts.size, np.bool_)
-    doubtful: dict[int, Ints] = {}
-    position, used = quotes.start, None
-    while used is None:
-        parity = int(np.searchsorted(quotes.mark_starts, position)) & 1
+    inside = (quotes.marks_before & 1) == 1
+    first = quotes.find_doubtful(0)
+    if not first.size:
+        return inside, quotes.line_end_before_tail(0)
+    doubtful = {0: first.tolist()}
+    marks = quotes.mark_starts.tolist()
+    position = quotes.start
+    while position < quotes.specials.data.size:
+        parity = bisect_left(marks, position) & 1
         if parity not in doubtful:
-            doubtful[parity] = quotes.find_doubtful(parity)
-        later = np.searchsorted(doubtful[parity], position)
-        is_clean = later == doubtful[parity].size
-        stop = specials.data.size if is_clean else int(doubtful[parity][later])
-        first, last = np.searchsorted(specials.cut_starts, [position, stop])
-        inside[first:last] = (quotes.marks_before[first:last] & 1) != parity
+            doubtful[parity] = quotes.find_doubtful(parity).tolist()
+        later = bisect_left(doubtful[parity], position)
+        is_clean = later == len(doubtful[parity])
+        stop = quotes.specials.data.size + 1 if is_clean else doubtful[parity][later]
+        if parity and stop > position:
+            clean = slice(*scanner.find_cuts(position, stop))
+            inside[clean] = ~inside[clean]
         if is_clean:
-            used = max(position, quotes.line_end_before_tail(parity))
-            break
+            return inside, max(position, quotes.line_end_before_tail(parity))
         record = scanner.read_record(stop, quotes.n_fields)
         if record is None:
-            used = stop
-            break
+            return inside, stop
         scanned.append((stop, record))
-        # by their ends: the empty line end that was put behind the text ends with it too
-        first = np.searchsorted(specials.cut_starts, stop)
-        last = np.searchsorted(specials.cut_ends, record.stop, "right")
-        inside[first:last] = True
+        inside[slice(*scanner.find_cuts(stop, record.stop))] = True
         position = record.stop
-        if position >= specials.data.size:
-            used = position
-    return inside, used
+    return inside, position
 
 
 def _assemble(quotes: _Quotes, whole: Ints, scanned: list[tuple[int, Record]], used: int) -> Cut:
@@ -323,11 +365,11 @@ def _assemble_scanned(scanned: list[tuple[int, Record]]) -> Cut:
         np.concatenate([[0], np.cumsum(counts)]),
         stops,
     )
-    snags = [
-        (np.array([row], np.int64), SNAG_CODES[name])
-        for row, record in enumerate(records)
-        for name in sorted(record.snags)
-    ]
+    rows: dict[str, list[int]] = {}
+    for row, record in enumerate(records):
+        for name in record.snags:
+            rows.setdefault(name, []).append(row)
+    snags = [(np.array(rows[name], np.int64), SNAG_CODES[name]) for name in sorted(rows)]
     return Cut(ragged, snags, int(stops[-1]) if stops.size else 0)
 
 

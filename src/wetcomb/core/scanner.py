@@ -16,7 +16,7 @@ its lines would do for a record is believed, and told.
 from __future__ import annotations
 
 import re
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from functools import cached_property
 
@@ -129,6 +129,10 @@ class Scanner:
         except _MoreNeeded:
             return None
 
+    def find_cuts(self, start: int, stop: int) -> tuple[int, int]:
+        """Return which cuts lie between two positions, the one that ends at `stop` included."""
+        return bisect_left(self._cut_starts, start), bisect_right(self._cut_ends, stop)
+
     def _find_stray(self, start: int, record: Record, n_fields: int | None) -> int | None:
         """Return a mark that only looks like an opening one; note the snag of one that is believed."""
         if n_fields is None or n_fields < 2 or self._rules.quote_ends == "delimiter":
@@ -181,8 +185,7 @@ class Scanner:
         """Add the field at `start` to the record; return the cut that ends it."""
         begin = min(self._skip_spacing(start), self._cut_starts[cut])
         mark = bisect_left(self._mark_starts, begin)
-        opens = mark < len(self._mark_starts) and self._mark_starts[mark] == begin
-        if opens and begin not in plain:
+        if self._opens_at(mark, begin) and begin not in plain:
             closing = self._find_closing(mark, limit)
             if closing is None:
                 record.snags.add("quote-left-open")
@@ -319,7 +322,7 @@ class Scanner:
         cut = bisect_left(self._cut_starts, start)
         begin = min(self._skip_spacing(start), self._cut_starts[cut])
         mark = bisect_left(self._mark_starts, begin)
-        if mark < len(self._mark_starts) and self._mark_starts[mark] == begin:
+        if self._opens_at(mark, begin):
             closings = list(self._list_closings(mark, line_end + 1))
             if closings:
                 return [bisect_left(self._cut_starts, self._mark_ends[c]) for c in closings]
@@ -336,13 +339,17 @@ class Scanner:
             begin = self._skip_spacing(position)
             mark = bisect_left(self._mark_starts, begin)
             closing = bisect_left(self._mark_ends, end - self._spacing_before(begin, end))
-            if mark < closing < len(self._mark_ends) and self._mark_starts[mark] == begin:
+            is_quoted = self._opens_at(mark, begin) and mark < closing < len(self._mark_ends)
+            if is_quoted and self._mark_ends[closing] + self._spacing_before(begin, end) == end:
                 value = self._mark_ends[mark], self._mark_starts[closing]
                 record.fields.append(Field(position, end, *value))
             else:
                 record.fields.append(self._trim(position, end))
             position = self._cut_ends[cut]
         return record
+
+    def _opens_at(self, mark: int, position: int) -> bool:
+        return mark < len(self._mark_starts) and self._mark_starts[mark] == position
 
     def _spacing_before(self, start: int, end: int) -> int:
         return end - start - len(self._raw[start:end].rstrip(b" \t"))

@@ -110,11 +110,9 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def count(self, starts: Ints, ends: Ints) -> int:
         """Return the number of characters in all spans together."""
-        n_bytes = int((ends - starts).sum())
-        if not n_bytes or not starts.size:
-            return n_bytes
-        if n_bytes == starts.size:  # a byte each: no character goes on from another
-            return n_bytes
+        sizes = ends - starts
+        if not sizes.size or sizes.max() <= 1:  # no character of more than a byte fits in
+            return int(sizes.sum())
         return int(self.lengths(starts, ends).sum())
 
     @cached_property

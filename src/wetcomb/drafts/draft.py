@@ -13,8 +13,8 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from wetcomb.combs.check import read_heading
-from wetcomb.combs.comb import Comb, Fits
+from wetcomb.combs.check import make_fits
+from wetcomb.combs.comb import Comb
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.heading import weigh_heading
@@ -58,8 +58,7 @@ def draft(text: str | bytes, *, encoding: str = "", **given: Any) -> Comb:
     """
     raw = text.encode() if isinstance(text, str) else text
     split, notes = settle_split(raw, given)
-    fits = Fits(columns=read_heading(split, raw))
-    return Comb((split,), encoding, fits, tuple(notes))
+    return Comb((split,), encoding, make_fits(split, raw), tuple(notes))
 
 
 def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
@@ -69,6 +68,8 @@ def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str
     sample = _Sample.of(text)
     winner, runners_up = _choose_cut(sample, given)
     whole = try_split(np.frombuffer(sample.whole, np.uint8), winner.split, winner.prior)
+    if not whole.rows:
+        raise InputError("no line of this makes a record; there is nothing to rebuild")
     notes = _tell_cut(whole, winner, runners_up)
     settled = dict(given)
     settled.update(

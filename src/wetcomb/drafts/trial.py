@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
@@ -53,6 +54,8 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
     @cached_property
     def price(self) -> float:
         """The bits of the table, its heading left out where there is more than a heading."""
+        if not self.rows:
+            return math.inf
         rows = self.rows[1:] if len(self.rows) > 2 else self.rows
         bits = self.prior + price_counts(len(row) for row in rows)
         bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)

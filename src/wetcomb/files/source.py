@@ -26,7 +26,17 @@ __all__ = ["BLOCK_SIZE", "Source", "open_source"]
 BLOCK_SIZE = 1 << 20
 SAMPLE_BYTES, SAMPLE_LINES = 4 << 20, 10_000
 _HEAD = 1 << 18
-_SURROGATES = re.compile("[\udc80-\udcff]")
+_SURROGATES = re.compile("[\udc00-\udcff]")
+
+
+def _keep_bytes(error: UnicodeError) -> tuple[str, int]:
+    """Keep each byte that is no text as a lone surrogate; decoded text has none of its own."""
+    assert isinstance(error, UnicodeDecodeError)
+    bad = error.object[error.start : error.end]
+    return "".join(chr(0xDC00 + byte) for byte in bad), error.end
+
+
+codecs.register_error("wetcomb-keep", _keep_bytes)
 
 
 class Source:
@@ -67,7 +77,7 @@ class Source:
         """Yield the text from its beginning; `progress` is told how many bytes have been read."""
         self._file.seek(len(self.encoding.mark))
         is_utf8 = self.encoding.name == "utf-8"
-        decoder = codecs.getincrementaldecoder(self.encoding.name)("surrogateescape")
+        decoder = codecs.getincrementaldecoder(self.encoding.name)("wetcomb-keep")
         n_read, carried = 0, b""
         while raw := self._file.read(BLOCK_SIZE):
             n_read += len(raw)
@@ -81,9 +91,7 @@ class Source:
             if progress is not None:
                 progress(n_read)
         tail = (
-            carried.decode("utf-8", "surrogateescape")
-            if is_utf8
-            else decoder.decode(b"", final=True)
+            carried.decode("utf-8", "wetcomb-keep") if is_utf8 else decoder.decode(b"", final=True)
         )
         if tail:
             yield _encode(tail)
@@ -167,7 +175,7 @@ def _check_utf8(data: bytes) -> Block:
     try:
         return Block(data, len(data.decode()))
     except UnicodeDecodeError:
-        return _encode(data.decode("utf-8", "surrogateescape"))
+        return _encode(data.decode("utf-8", "wetcomb-keep"))
 
 
 def _encode(text: str) -> Block:
