@@ -242,7 +242,8 @@ class Reader:
             return "page-mark"
         if not any(raw):
             return "blank-line" if len(cells) == 1 and not line.strip(SPACING) else "empty-record"
-        if n_fields != 1 and RULE.fullmatch(line):
+        first = self.text[cells[0].value_start : cells[0].value_start + 1]
+        if n_fields != 1 and first in tuple("-=_+|*~:") and RULE.fullmatch(line):
             return "rule"
         return "heading-again" if heading and raw == heading else ""
 

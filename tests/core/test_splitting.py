@@ -7,8 +7,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import plain
-from laws import blocks_of, rows_of, run, snags_of, texts
-from wetcomb import Split
+from laws import blocks_of, rows_of, run, run_unchecked, snags_of, texts
+from wetcomb import Split, draft
 from wetcomb.core.snags import SNAGS
 
 RULES = [
@@ -85,3 +85,29 @@ def test_chunk_size_never_matters(rules: plain.Rules, text: str, size: int, head
     assert report.drop_examples == whole_report.drop_examples
     assert report.snag_examples == whole_report.snag_examples
     assert report.lines == whole_report.lines
+
+
+#: Texts on which a careless search would look at everything again for every character.
+HOSTILE = {
+    "blank lines": "\n" * 200_000 + "a,b\n1,2\n",
+    "a long rule that is none": "a,b\n" + "-" * 100_000 + "x\n1,2\n",
+    "blanks before a mark": "a\tb\n" + "\t" * 60_000 + "' x\n1\t2\n",
+    "only marks": "a,b\n" + '"' * 100_001 + "x\n1,2\n",
+    "openings that never close": "a,b\n" + '"x,' * 60_000 + "\n",
+    "an opening on every line": "a,b\n" + '1,"x\n' * 4_000,
+    "a list of inches": "a,b\n" + '5" hose,6"\n' * 60_000,
+    "ten thousand fields": ",".join(f"c{k}" for k in range(10_000)) + "\n" + "x," * 9_999 + "x\n",
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+@pytest.mark.parametrize("ends", ["mark", "delimiter"])
+def test_hostile_texts_take_no_longer_than_others(name: str, ends: str) -> None:
+    """No clock is read: where the work grew with the square, this would not come back."""
+    text = HOSTILE[name]
+    split = Split(
+        delimiter="tab" if "\t" in text else ",", header="first", fields=0, quote_ends=ends
+    )
+    _, report = run_unchecked(split, text)
+    assert report.ledger.source == len(text)
+    draft(text.lstrip()[:120_000])

@@ -1,8 +1,8 @@
 """Lines that are no record: blank ones, rules, page marks, empty records, the heading again.
 
 They leave the records as whole lines, each charged by its reason and listed in the
-ledger. A rule needs three marks in a row and a table of more than one column, so that
-a single `---` for "not tested" in a list is a value.
+ledger. A rule begins with a mark, needs three in a row and a table of more than one column,
+so that `---` for "not tested" in a list, or behind an empty first field, is a value.
 """
 
 from __future__ import annotations
@@ -18,8 +18,9 @@ from wetcomb.core.ragged import LineDrops, Ragged
 
 __all__ = ["drop_lines", "find_heading_again"]
 
-_RULE = re.compile(rb"[-=_+|*~: \t]*([-=_~*])\1\1[-=_+|*~: \t]*")
-_RULE_MARKS = np.isin(np.arange(256), np.frombuffer(b"-=_+|*~:", np.uint8))
+_MARKS = b"-=_+|*~:"
+_THREE = re.compile(rb"([-=_~*])\1\1")
+_RULE_MARKS = np.isin(np.arange(256), np.frombuffer(_MARKS, np.uint8))
 _FORM_FEED = 0x0C
 
 
@@ -64,8 +65,12 @@ def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
     rows = np.flatnonzero(_RULE_MARKS[data.take(ragged.starts[firsts], mode="clip")])
     ends = ragged.outer_ends[lasts[rows]]
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
-    is_rule = [_RULE.fullmatch(data[start:end].tobytes()) is not None for start, end in spans]
+    is_rule = [_is_rule(data[start:end].tobytes()) for start, end in spans]
     return rows[np.array(is_rule, np.bool_)]
+
+
+def _is_rule(line: bytes) -> bool:
+    return not line.translate(None, _MARKS + b" \t") and _THREE.search(line) is not None
 
 
 def find_heading_again(data: Bytes, ragged: Ragged, heading: Sequence[bytes]) -> Ints:

@@ -94,6 +94,11 @@ class LineDrops(msgspec.Struct, frozen=True, eq=False):
     ends: Ints
     reasons: Ints
 
+    def before(self, position: int) -> LineDrops:
+        """Return those that end at or before a position."""
+        n_lines = int(np.searchsorted(self.ends, position, "right"))
+        return LineDrops(self.starts[:n_lines], self.ends[:n_lines], self.reasons[:n_lines])
+
     @classmethod
     def join(cls, parts: Sequence[LineDrops]) -> LineDrops:
         """Return the drops of all parts in the order of their lines."""

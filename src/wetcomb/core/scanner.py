@@ -140,7 +140,7 @@ class Scanner:
         for cell in record.fields:
             if not self._has_line_end(cell.start, cell.end):
                 continue
-            begin = min(self._skip_spacing(cell.outer_start), cell.end)
+            begin = self._skip_spacing(cell.outer_start, cell.end)
             is_closed = cell.start > begin  # else the field stands marks and all
             fits = self._find_fits(start, cell, n_fields)
             if is_closed and all(fits):
@@ -183,7 +183,7 @@ class Scanner:
         self, record: Record, start: int, cut: int, plain: set[int], limit: int | None
     ) -> int:
         """Add the field at `start` to the record; return the cut that ends it."""
-        begin = min(self._skip_spacing(start), self._cut_starts[cut])
+        begin = self._skip_spacing(start, self._cut_starts[cut])
         mark = bisect_left(self._mark_starts, begin)
         if self._opens_at(mark, begin) and begin not in plain:
             closing = self._find_closing(mark, limit)
@@ -200,7 +200,7 @@ class Scanner:
         if cut >= len(self._cut_starts):
             raise _MoreNeeded
         outer_end = self._cut_starts[cut]
-        if self._skip_spacing(after) < outer_end:
+        if self._skip_spacing(after, outer_end) < outer_end:
             record.snags.add("text-after-quote")
             record.fields.append(self._trim(start, outer_end))
         else:
@@ -246,22 +246,31 @@ class Scanner:
         if limit is None and not self._is_last and last_line >= len(self._lines):
             raise _MoreNeeded
 
+    @cached_property
+    def _closers(self) -> list[list[int]]:
+        """For each kind, the marks that stand before a delimiter or line end and so could close."""
+        kinds: list[list[int]] = [[] for _ in self._rules.marks]
+        cut = 0
+        for place, after in enumerate(self._mark_ends):
+            while cut < len(self._cut_starts) and self._cut_starts[cut] < after:
+                cut += 1
+            if cut == len(self._cut_starts):
+                break
+            if self._skip_spacing(after, self._cut_starts[cut]) == self._cut_starts[cut]:
+                kinds[self._mark_kinds[place]].append(place)
+        return kinds
+
     def _list_closings(self, mark: int, limit: int | None) -> Iterator[int]:
-        """Yield the marks that stand before a delimiter or line end and so could close."""
-        kind = self._mark_kinds[mark]
+        """Yield the marks that could close the one given, in order."""
+        closers = self._closers[self._mark_kinds[mark]]
         last_line = bisect_left(self._lines, self._mark_starts[mark]) + self._rules.quote_lines
-        for place in range(mark + 1, len(self._mark_starts)):
+        for nth in range(bisect_right(closers, mark), len(closers)):
+            place = closers[nth]
             if limit is not None and self._mark_starts[place] >= limit:
                 return
             if last_line < len(self._lines) and self._mark_starts[place] > self._lines[last_line]:
                 return
-            if self._mark_kinds[place] == kind:
-                after = self._mark_ends[place]
-                cut = bisect_left(self._cut_starts, after)
-                if cut >= len(self._cut_starts):
-                    break
-                if self._skip_spacing(after) >= self._cut_starts[cut]:
-                    yield place
+            yield place
         self._give_up(last_line, limit)
 
     def _choose_ends(self, start: int, record: Record, n_fields: int | None) -> Record:
@@ -320,7 +329,7 @@ class Scanner:
     def _list_field_ends(self, start: int, line_end: int) -> list[int]:
         """Return every cut that could end the field at `start`, up to the record's line end."""
         cut = bisect_left(self._cut_starts, start)
-        begin = min(self._skip_spacing(start), self._cut_starts[cut])
+        begin = self._skip_spacing(start, self._cut_starts[cut])
         mark = bisect_left(self._mark_starts, begin)
         if self._opens_at(mark, begin):
             closings = list(self._list_closings(mark, line_end + 1))
@@ -336,7 +345,7 @@ class Scanner:
         for left in range(n_fields, 0, -1):
             cut = ways[position][left].cut
             end = self._cut_starts[cut]
-            begin = self._skip_spacing(position)
+            begin = self._skip_spacing(position, end)
             mark = bisect_left(self._mark_starts, begin)
             closing = bisect_left(self._mark_ends, end - self._spacing_before(begin, end))
             is_quoted = self._opens_at(mark, begin) and mark < closing < len(self._mark_ends)
@@ -354,10 +363,10 @@ class Scanner:
     def _spacing_before(self, start: int, end: int) -> int:
         return end - start - len(self._raw[start:end].rstrip(b" \t"))
 
-    def _skip_spacing(self, position: int) -> int:
-        match = _SPACING.match(self._raw, position)
+    def _skip_spacing(self, position: int, stop: int) -> int:
+        match = _SPACING.match(self._raw, position, stop)
         return match.end() if match else position
 
     def _trim(self, start: int, end: int) -> Field:
-        begin = min(self._skip_spacing(start), end)
+        begin = self._skip_spacing(start, end)
         return Field(start, end, begin, end - self._spacing_before(begin, end))

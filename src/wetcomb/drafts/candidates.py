@@ -15,11 +15,10 @@ from wetcomb.match.marks import BLANK_WORDS, NO_DELIMITER, name_mark, parse_deli
 
 __all__ = ["find_candidates", "find_quotes"]
 
-_RUNS = re.compile(r"[ \t]*[^\w\s\"']+[ \t]*")
-_GAP = re.compile(r"\S(?: {2,}|\t)[ \t]*\S")
-_SPACE = re.compile(r"\S[ \t]* [ \t]*\S")
+_RUNS = re.compile(r"[^\w\s\"']+")
 _SHARE = 0.25
 _MOST = 14
+_LONGEST = 8  # characters of a delimiter; a longer run of marks is a rule
 
 #: Bits to say which delimiter it is: the ones made for it are cheap. A paste is brought because
 #: there is a table in it, so that there is none to cut is dear.
@@ -45,18 +44,20 @@ def find_candidates(lines: Sequence[str]) -> list[tuple[str, float]]:
 
 
 def _list_marks(line: str) -> set[str]:
-    found = set()
-    for run in _RUNS.findall(line):
-        core = run.strip(" \t")
-        found.update(core)
-        found.add(core)
-        if core != run and run.startswith(" ") and run.endswith(" "):
-            found.add(f" {core} ")
+    found: set[str] = set()
+    inner = line.strip()
+    for run in _RUNS.finditer(line):
+        found.update(run[0])
+        if len(run[0]) > _LONGEST:
+            continue
+        found.add(run[0])
+        if line[run.start() - 1 : run.start()] == line[run.end() : run.end() + 1] == " ":
+            found.add(f" {run[0]} ")
     if "\t" in line:
         found.add("\t")
-    if _GAP.search(line):
+    if "  " in inner or "\t" in inner:
         found.add("gap")
-    if _SPACE.search(line):
+    if " " in inner:
         found.add("space")
     return found
 
@@ -66,7 +67,7 @@ def find_quotes(sample: str, delimiter: str) -> list[tuple[str, float]]:
     choices = [("double", 0.0)]
     is_blank = delimiter in BLANK_WORDS
     literal = "" if delimiter in (*BLANK_WORDS, NO_DELIMITER, "") else parse_delimiter(delimiter)
-    parted = r"(?:^|[ \t])" if is_blank else rf"(?:^|{re.escape(literal) or '^'})[ \t]*"
+    parted = r"(?:^|[ \t])" if is_blank else rf"(?:^|{re.escape(literal) or '^'})[ \t]?"
     if re.search(rf"{parted}'", sample, re.MULTILINE):
         choices.append(("single", 4.0))
     if re.search(rf"{parted}\"", sample, re.MULTILINE):

@@ -97,11 +97,17 @@ class Source:
             yield _encode(tail)
 
     def read_sample(self) -> bytes:
-        """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB."""
-        parts, size, lines = [], 0, 0
+        """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB.
+
+        Blank lines in front do not count.
+        """
+        parts: list[bytes] = []
+        size, lines = 0, 0
         is_whole = True
         for block in self.read_blocks():
-            parts.append(block.data)
+            if not parts and not block.data.strip():
+                continue
+            parts.append(block.data if parts else block.data.lstrip(b"\r\n"))
             size += len(block.data)
             lines += block.data.count(b"\n") + block.data.count(b"\r")
             if size > SAMPLE_BYTES or lines > SAMPLE_LINES:

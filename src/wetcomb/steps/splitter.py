@@ -114,28 +114,23 @@ class Splitter:
         self, chunk: Text, specials: Specials, scanner: Scanner, *, is_last: bool
     ) -> _Heading | None:
         """Return the heading and the lines before it, None if more text is needed to have it."""
-        drops: list[LineDrops] = []
-        position = 0
-        nothing = LineDrops(*(np.zeros(0, np.int64) for _ in range(3)))
         if self._options.header == "none":
             self._settle_names(())
-            return _Heading(None, nothing, 0)
-        while position < specials.data.size:
-            cut = read_one_record(scanner, position)
-            if cut is None:
-                return None
-            ragged, dropped, _ = drop_lines(specials.data, cut.ragged, None)
-            if ragged.stops.size:
-                heading = _Heading(ragged, LineDrops.join([nothing, *drops]), cut.used)
-                self._name_columns(chunk, heading)
-                return heading
-            drops.append(dropped)
-            position = cut.used
+            return _Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+        before = cut_records(specials, self._rules, 0, None, scanner)
+        ragged, drops, _ = drop_lines(specials.data, before.ragged, None)
+        if ragged.stops.size:
+            start = int(ragged.record_starts[0])
+            cut = read_one_record(scanner, start)
+            assert cut is not None
+            heading = _Heading(cut.ragged, drops.before(start), cut.used)
+            self._name_columns(chunk, heading)
+            return heading
         if not is_last:
             return None
         self._n_fields = self._n_fields or 1
         self._settle_names(())
-        return _Heading(None, LineDrops.join([nothing, *drops]), position)
+        return _Heading(None, drops, before.used)
 
     def _name_columns(self, chunk: Text, heading: _Heading) -> None:
         ragged = heading.ragged
@@ -174,8 +169,9 @@ class Splitter:
             ledger.put_in["names"] += sum(map(len, self._names))
             return []
         gone: list[tuple[str, int]] = []
+        taken = set(self._columns)
         for column, found in enumerate(heading.found):
-            if column not in self._columns:
+            if column not in taken:
                 gone.append(("not-taken", column))
                 ledger.drop_kept("not-taken", len(found))
         renamed = []
@@ -201,7 +197,8 @@ class Splitter:
 
     def _take_columns(self, table: Table, ledger: Ledger, charges: list[Charge]) -> Table:
         assert self._names is not None and self._columns is not None
-        left = [c for c in range(len(table.names)) if c not in self._columns]
+        taken = set(self._columns)
+        left = [c for c in range(len(table.names)) if c not in taken]
         for column in left:
             there = table.starts[:, column] != MISSING
             spans = table.starts[there, column], table.ends[there, column]
