@@ -82,6 +82,13 @@ def test_pages_name_every_reason() -> None:
     assert all(row in page for row in rows), "\n".join(rows)
 
 
+def test_the_comb_on_the_page_is_the_one_that_is_drafted() -> None:
+    notices = (ROOT / "demo" / "notices.txt").read_bytes()
+    page = (DOCS / "comb-file.md").read_text(encoding="utf-8")
+    example = page.split("```toml\n")[1].split("```")[0]
+    assert example == wetcomb.render_comb(wetcomb.draft(notices, encoding="utf-8"))
+
+
 def test_the_example_in_the_docstring_holds() -> None:
     import doctest
 
