@@ -70,6 +70,7 @@ def run(arguments: argparse.Namespace) -> int:
         n_equal = sum(
             map(list.__eq__, answer.take(list(range(len(truth.names)))).rows(), truth.rows())
         )
+        console.print()
         render_blocks(
             console,
             build_ending(

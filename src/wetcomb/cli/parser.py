@@ -33,11 +33,6 @@ class Parser(argparse.ArgumentParser):
         if missing:
             flag = missing[1]
             return f"{flag} needs a value; write a value that begins with a dash as {flag}='->'"
-        unknown = re.match(r"unrecognized arguments: (\S+)", message)
-        if unknown and unknown[1].startswith("-"):
-            known = [flag for action in self._actions for flag in action.option_strings]
-            word = unknown[1].split("=")[0]
-            return f"{self.prog}: unknown option {word!r}{find_nearest(word, known)}"
         choice = re.match(
             r"argument (\S+?)(?:/\S+)?: invalid choice: '?(.*?)'? \(choose from (.*)\)", message
         )

@@ -171,13 +171,6 @@ class _Parser:
         return values if len(self._faults) == before else None
 
 
-def _limited_type(step: type[Step], name: str) -> Any:
-    """Return an option's type with its limits, for the check of a value."""
-    from typing import get_type_hints
-
-    return get_type_hints(step, include_extras=True)[name]
-
-
 _HEADER = re.compile(r"\s*(\[\[?)\s*([A-Za-z0-9_.\"'-]+)\s*\]\]?")
 _KEY = re.compile(r"\s*([A-Za-z0-9_-]+|\"[^\"]*\"|'[^']*')\s*=")
 _STRINGS = re.compile(r"\"\"\"|'''|\"(?:\\.|[^\"\\])*\"|'[^']*'|#.*")

@@ -53,7 +53,7 @@ def build_ending(
             for k, line in enumerate(next_ones)
         ],
         *[
-            Fact("also there" if k == 1 else "", [Part(f"{name}: {what}")])
+            Fact("also" if k == 1 else "", [Part(f"{name}: {what}")])
             for k, (name, what) in enumerate(texts.items())
             if k
         ],
