@@ -231,6 +231,16 @@ class Reader:
             if cell.start <= place < cell.end
         )
 
+    def strip_page_mark(self, cells: list[Cell]) -> None:
+        first = cells[0]
+        raw = self.text[first.value_start : first.value_end]
+        quoted = first.value_start > first.start and (
+            self.text[first.value_start - 1] in self.rules.marks
+        )
+        others = any(cell.value_end > cell.value_start for cell in cells[1:])
+        if raw.startswith("\f") and not quoted and (len(raw) > 1 or others):
+            first.value_start = self.skip(first.value_start + 1, first.value_end)
+
     def value(self, cell: Cell) -> str:
         raw = self.text[cell.value_start : cell.value_end]
         return raw.replace(cell.mark * 2, cell.mark) if cell.mark else raw
@@ -255,6 +265,7 @@ def split(text: str, rules: Rules, *, header: str, fields: int) -> Plain:
     result = Plain([f"column_{k + 1}" for k in range(fields)] if header == "none" else [])
     while place < len(text):
         cells, place, snags = reader.settle(place, n_fields)
+        reader.strip_page_mark(cells)
         if why := reader.reason(cells, n_fields, heading):
             result.dropped.append(why)
             continue

@@ -66,11 +66,11 @@ REFUSED = [
     ("rebuild ok.txt --quote none --quote single", "--quote none stands alone"),
     (
         "rebuild ok.txt --quote ab",
-        "'ab' is no quote mark; give double, single, both, none or one char",
+        "'ab' is no quote mark; give double, single, both, curly, none or one char",
     ),
     ("rebuild ok.txt --quote x", "'x' is no quote mark"),
     ('split ok.txt -d ,"', "delimiter ',\"' holds a quote mark; give --quote none"),
-    ("split ok.txt -d newline", "delimiter 'newline' holds a line end"),
+    ("split ok.txt -d newline", "-d newline: records end there already"),
     ("split ok.txt -d space -d gap", "space and gap contradict each other"),
     ("split ok.txt -d none -d comma", "-d none stands alone"),
     ("split ok.txt -d ->", "-d needs a value; write a value that begins with a dash as -d='->'"),

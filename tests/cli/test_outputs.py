@@ -148,7 +148,7 @@ def test_what_is_stated_is_never_overruled() -> None:
     text = "a,b;c,d\n1,2;3,4\n5,6;7,8\n"
     assert draft(text, delimiter=";").steps[0].delimiter == (";",)
     assert draft(text, delimiter="comma").steps[0].delimiter == ("comma",)
-    assert draft(text, header="none", quote="single").steps[0].marks == ("'",)
+    assert draft(text, header="none", quote="single").steps[0].quote_pairs == (("'", "'"),)
 
 
 def test_one_definition_serves_help_comb_and_call(capsys: pytest.CaptureFixture[str]) -> None:

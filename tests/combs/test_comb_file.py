@@ -30,14 +30,14 @@ BAD = [
     ('["comma"]', "[1]", "c:6: option 'delimiter' of split: expected str, got int, found [1]"),
     ('["comma"]', "5", "c:6: option 'delimiter' of split: expected str | array, got int, found 5"),
     ('["comma"]', "[]", "c:4: no delimiter is given"),
-    ('"first"', '"frist"', "c:7: option 'header' of split: invalid enum value 'frist', found 'frist'"),
+    ('"first"', '"frist"', "c:7: option 'header' of split:"),
     ('header = "first"', "quote_lines = -1", "c:4: --quote-lines -1: it must be from 0 to 100000"),
     ('header = "first"', "", "c:4: option 'header' of split is not stated"),
     ('["comma"]', '"comma', "c:6:"),
     ('header = "first"', 'header = "first"\n[fits]\ncolums = []', "c:9: unknown option 'colums' of [fits]; nearest: 'columns'"),
     ('header = "first"', 'header = "first"\n[source]\nencoding = 5', "c:9: encoding is a text, found 5"),
     ("wetcomb = 1", 'note = """\n[[step]]\nx = 1"""\nwetcomb = 1\nodd = [\n "]",\n]', "c:5: unknown key 'odd'"),
-    ('header = "first"', 'header = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheader = "none"\nfields = 2', "c:8: step 2: split reads text, but split before it makes a table"),
+    ('header = "first"', 'header = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheader = "none"\nfields = 2', "c:4: step 2: split reads text (--column says which), but split before it makes a table"),
 ]  # fmt: skip
 
 

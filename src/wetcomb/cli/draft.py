@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import argparse
 import sys
+from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_input, add_other
+from wetcomb.cli.shared import add_input, add_other, find_part
 from wetcomb.steps.split import Split
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
@@ -41,14 +42,19 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
+    from msgspec.structs import replace
+
     from wetcomb.cli.job import open_sources
+    from wetcomb.combs.part import pick_inside
     from wetcomb.combs.toml import render_comb
     from wetcomb.drafts.draft import draft
     from wetcomb.files.sinks import Sink
 
     given = read_step_options(Split, arguments)
     with open_sources(arguments) as sources:
-        comb = draft(sources[0].read_sample(), encoding=sources[0].encoding.name, **given)
+        part = find_part(arguments, sources[0].read_sample)
+        sample = sources[0].read_sample(partial(pick_inside, part))
+        comb = replace(draft(sample, encoding=sources[0].encoding.name, **given), part=part)
     sink = Sink(arguments.output)
     try:
         sink.write(render_comb(comb).encode())

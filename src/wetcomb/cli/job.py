@@ -211,6 +211,17 @@ class _Outputs:
         for listing, writer, sink in self.listings:
             sink.write(writer.write_rows(listing.list_piece(piece, source)))
 
+    def list_piece(self, piece: Piece, source: str) -> None:
+        """Have only what is listed of a piece written: it has no records."""
+        for listing, writer, sink in self.listings:
+            self._waiting.append(
+                self._behind.submit(self._list, listing, writer, sink, piece, source)
+            )
+
+    @staticmethod
+    def _list(listing: Listing, writer: Writer, sink: Sink, piece: Piece, source: str) -> None:
+        sink.write(writer.write_rows(listing.list_piece(piece, source)))
+
     def list_mark(self, source: Source) -> None:
         """List the byte-order mark of a source that has one."""
         for listing, writer, sink in self.listings:
@@ -286,6 +297,8 @@ def _run_source(
     )
     for piece in pieces:
         if piece.table is None:
+            if piece.charges:
+                outputs.list_piece(piece, source.name)
             continue
         _check_names(job, source, piece, names_before)
         if piece.table.has_rest and not layout.with_rest:

@@ -19,6 +19,7 @@ from typing import NoReturn
 
 from wetcomb import __version__
 from wetcomb.cli import completion, demo, draft, rebuild, split
+from wetcomb.cli.chain import is_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
@@ -62,7 +63,9 @@ def main(words: Sequence[str] | None = None) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
     try:
-        arguments = _parse(words)
+        if is_chain(words):
+            return run_chain(words, _parse)
+        _, arguments = _parse(words)
         return int(import_module(arguments.module).run(arguments))
     except WetCombError as error:
         return _fail(str(error))
@@ -83,7 +86,8 @@ def main(words: Sequence[str] | None = None) -> int:
         return _fail(f"this is a fault of wetcomb: {type(error).__name__}: {error}")
 
 
-def _parse(words: list[str]) -> argparse.Namespace:
+def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
+    """Return what the words of a command say, and the command's own parser."""
     parser = build_parser(words[0] if words else "")
     known = [module.__name__.rpartition(".")[2] for module in _COMMANDS]
     if not words:
@@ -100,7 +104,15 @@ def _parse(words: list[str]) -> argparse.Namespace:
     arguments, unknown = parser.parse_known_args(_join_numbers(words))
     if unknown:
         raise UsageError(_tell_unknown(parser, arguments.command, unknown[0]))
-    return arguments
+    return _find_command(parser, arguments.command), arguments
+
+
+def _find_command(parser: Parser, command: str) -> Parser:
+    commands = next(
+        action for action in parser._actions if isinstance(action, argparse._SubParsersAction)
+    )
+    found: Parser = commands.choices[command]
+    return found
 
 
 def _join_numbers(words: list[str]) -> list[str]:
@@ -115,11 +127,8 @@ def _join_numbers(words: list[str]) -> list[str]:
 
 
 def _tell_unknown(parser: Parser, command: str, word: str) -> str:
-    commands = next(
-        action for action in parser._actions if isinstance(action, argparse._SubParsersAction)
-    )
     options = [
-        flag for action in commands.choices[command]._actions for flag in action.option_strings
+        flag for action in _find_command(parser, command)._actions for flag in action.option_strings
     ]
     word = word.split("=")[0]
     if not word.startswith("-"):

@@ -68,6 +68,10 @@ def add_step_options(parser: Parser, step: type[Step]) -> None:
             settings["action"] = "store_true"
         else:
             settings["metavar"] = "N" if entry.is_number and not entry.is_repeatable else "TEXT"
+            if entry.words:
+                settings["metavar"] = "|".join(
+                    [*entry.words, "N,N" if entry.is_repeatable else "N"]
+                )
             settings["action"] = "append" if entry.is_repeatable else "store"
             if entry.choices:
                 settings["metavar"] = "|".join(entry.choices)
@@ -98,6 +102,8 @@ def read_step_options(step: type[Step], arguments: argparse.Namespace) -> dict[s
 def _read_value(entry: Option, value: Any) -> Any:
     if entry.is_switch:
         return True
+    if entry.words:
+        return _read_number_or_word(entry, value if isinstance(value, list) else [value])
     if entry.is_repeatable and entry.is_number:
         return tuple(_read_number(entry, word) for text in value for word in text.split(","))
     if entry.is_repeatable:
@@ -111,6 +117,23 @@ def _read_value(entry: Option, value: Any) -> Any:
             f"{entry.flag}: unknown value {value!r}{find_nearest(value, entry.choices) or '; one of: ' + ' '.join(entry.choices)}"
         )
     return value
+
+
+def _read_number_or_word(entry: Option, texts: Sequence[str]) -> Any:
+    """Return a number, several, or one of the words that may stand in their place."""
+    words = [word.strip() for text in texts for word in text.split(",")]
+    if len(words) == 1 and words[0] in entry.words:
+        return words[0]
+    if not words[0].lstrip("+-").isdigit():
+        raise UsageError(
+            f"{entry.flag}: unknown value {words[0]!r}{find_nearest(words[0], entry.words) or '; give whole numbers or one of: ' + ' '.join(entry.words)}"
+        )
+    numbers = tuple(_read_number(entry, word) for word in words)
+    if entry.is_repeatable:
+        return numbers
+    if len(numbers) > 1:
+        raise UsageError(f"{entry.flag} takes one value, found {', '.join(words)!r}")
+    return numbers[0]
 
 
 def _read_number(entry: Option, text: str) -> int:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import argparse
 import sys
+from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, read_step_options
-from wetcomb.cli.shared import add_job_options, quote_argument
+from wetcomb.cli.shared import add_job_options, find_part, quote_argument
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
 
@@ -47,6 +48,9 @@ def run(arguments: argparse.Namespace) -> int:
 
     given = read_step_options(Split, arguments)
     Split(**given)
+    is_part = not find_part(arguments).is_whole or arguments.part is not None
+    if arguments.comb is not None and is_part:
+        raise UsageError("--lines, --from, --to and --part contradict --comb; state the part there")
     if arguments.comb is not None and given:
         flag = next(iter(given)).replace("_", "-")
         raise UsageError(
@@ -55,9 +59,14 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.comb is not None:
         return _run_comb(arguments)
     with open_sources(arguments) as sources:
+        from msgspec.structs import replace
+
+        from wetcomb.combs.part import pick_inside
         from wetcomb.drafts.draft import draft
 
-        comb = draft(sources[0].read_sample(), encoding=sources[0].encoding.name, **given)
+        part = find_part(arguments, sources[0].read_sample)
+        sample = sources[0].read_sample(partial(pick_inside, part))
+        comb = replace(draft(sample, encoding=sources[0].encoding.name, **given), part=part)
         next_command = _tell_next(arguments)
         return run_job(Job(arguments, sources, comb, notes=comb.notes, next_command=next_command))
 
@@ -65,13 +74,15 @@ def run(arguments: argparse.Namespace) -> int:
 def _run_comb(arguments: argparse.Namespace) -> int:
     from wetcomb.cli.job import Job, open_sources, run_job
     from wetcomb.combs.check import find_misfit
+    from wetcomb.combs.part import pick_inside
     from wetcomb.combs.toml import load_comb
 
     comb = load_comb(arguments.comb)
     arguments.encoding = arguments.encoding or comb.encoding
     with open_sources(arguments) as sources:
         for source in sources:
-            misfit = "" if arguments.unchecked else find_misfit(comb, source.read_sample())
+            sample = source.read_sample(partial(pick_inside, comb.part))
+            misfit = "" if arguments.unchecked else find_misfit(comb, sample)
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
         base = arguments.comb.read_text(encoding="utf-8")

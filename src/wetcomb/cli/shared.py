@@ -4,17 +4,24 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
+from wetcomb.steps.step import Step
+
+if TYPE_CHECKING:
+    from wetcomb.combs.part import Part
 
 __all__ = [
     "add_input",
     "add_job_options",
     "add_other",
     "find_inputs",
+    "find_part",
     "quote_argument",
 ]
 
@@ -36,13 +43,37 @@ def add_input(parser: Parser) -> None:
         default="",
         help="what the text is written in, where it is found wrongly (cp1252)",
     )
+    part = parser.add_argument_group("which part of the text")
+    part.add_argument(
+        "--lines", metavar="N-N", default="", help="only these lines, counted from 1 (4-88)"
+    )
+    part.add_argument(
+        "--from",
+        dest="from_",
+        action="append",
+        default=[],
+        metavar="TEXT",
+        help="only from the first line that begins so, as a pattern ('Boat {gap} Lock')",
+    )
+    part.add_argument(
+        "--to",
+        action="append",
+        default=[],
+        metavar="TEXT",
+        help="only up to the next line that begins so, as a pattern ('Total {number}')",
+    )
+    part.add_argument(
+        "--part",
+        type=int,
+        metavar="N",
+        help="only this part, as wetcomb inspect numbers them (2)",
+    )
 
 
-def add_job_options(parser: Parser, *, step_options: bool = True) -> None:
-    """Add all options of a command that rebuilds a table."""
+def add_job_options(parser: Parser, step: type[Step] = Split) -> None:
+    """Add all options of a command that rebuilds a table: those of its step, input and output."""
+    add_step_options(parser, step)
     add_input(parser)
-    if step_options:
-        add_step_options(parser, Split)
     output = parser.add_argument_group("output")
     output.add_argument(
         "-o",
@@ -104,6 +135,31 @@ def add_other(parser: Parser) -> None:
         "--no-color", action="store_true", help="no colours; the variable NO_COLOR does the same"
     )
     group.add_argument("-h", "--help", action="help", help="show this help")
+
+
+def find_part(arguments: argparse.Namespace, sample: Callable[[], bytes] | None = None) -> Part:
+    """Return which part of the text is meant; `sample` is read where a part is named by number.
+
+    Raises
+    ------
+    UsageError : it is said in two ways, or there is no such part
+    """
+    from wetcomb.combs.part import Part
+
+    if arguments.part is None:
+        return Part(arguments.lines, tuple(arguments.from_), tuple(arguments.to))
+    if arguments.lines or arguments.from_ or arguments.to:
+        raise UsageError("--part and --lines, --from or --to contradict each other")
+    if sample is None:
+        return Part()
+    from wetcomb.drafts.parts import find_parts
+
+    parts = find_parts(sample())
+    if not 1 <= arguments.part <= len(parts):
+        raise UsageError(
+            f"--part {arguments.part}: there {'is' if len(parts) == 1 else 'are'} {len(parts)}; wetcomb inspect lists them"
+        )
+    return Part(parts[arguments.part - 1].lines)
 
 
 def find_inputs(arguments: argparse.Namespace) -> list[str]:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import Step
@@ -47,15 +48,23 @@ class Comb(msgspec.Struct, frozen=True):
     encoding: str = ""
     fits: Fits = Fits()
     notes: tuple[str, ...] = ()
+    part: Part = Part()
 
     def __post_init__(self) -> None:
         if not self.steps:
             raise CombError("a comb needs at least one [[step]]")
-        if len(self.steps) > 1:
-            second = self.steps[1].name
-            raise CombError(
-                f"step 2: {second} reads text, but {self.steps[0].name} before it makes a table"
-            )
+        before, name = "text", "the source"
+        for number, step in enumerate(self.steps, 1):
+            if step.reads != before:
+                more = (
+                    " (--column says which)" if step.name == "split" and before == "table" else ""
+                )
+                raise CombError(
+                    f"step {number}: {step.name} reads {_name(step.reads)}{more}, but {name} before it makes {_name(before)}"
+                    if number > 1
+                    else f"{step.name} reads a table, but the source is text; --read says how its columns are parted"
+                )
+            before, name = step.makes, step.name
 
     def run(self, text: str | bytes) -> Table:
         """Return the table this comb makes of a text; the ledger is closed on the way.
@@ -68,3 +77,7 @@ class Comb(msgspec.Struct, frozen=True):
         from wetcomb.combs.run import run_text
 
         return run_text(self, text)
+
+
+def _name(kind: str) -> str:
+    return "a table" if kind == "table" else "text"

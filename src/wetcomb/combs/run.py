@@ -13,19 +13,22 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.combs.comb import Comb
+from wetcomb.combs.part import part_blocks
 from wetcomb.core.arrays import Ints
 from wetcomb.core.blocks import Block
 from wetcomb.core.errors import BrokenPromise, InputError
-from wetcomb.core.ledger import Ledger
+from wetcomb.core.ledger import Charge, Ledger
 from wetcomb.core.piece import Piece
 from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
+from wetcomb.steps.step import Step
 
 __all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
 
 MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
+_MANY_EDGES, _EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
 MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut on the wrong thing
 
 
@@ -80,13 +83,22 @@ def run_blocks(
     InputError : there are no records, or one is longer than `MAX_RECORD`
     BrokenPromise : a character has no home
     """
-    step = comb.steps[0].begin()
+    first, *others = comb.steps
+    step, later = first.begin(), [other.begin_table() for other in others]
     counted = Ledger()
     pending, bad, line, enough = b"", np.zeros(0, np.int64), 1, 1
-    for block, is_last in _mark_last(blocks):
+    for stretch in part_blocks(comb.part, blocks):
+        block, is_last = stretch.block, stretch.is_end
         counted.source += block.characters
-        bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
         report.undecodable += len(block.undecodable)
+        if not stretch.is_inside:
+            piece = _charge_outside(block, line)
+            line += piece.n_lines
+            report.outside_lines += piece.n_lines
+            counted.add(piece.ledger)
+            yield piece
+            continue
+        bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
         pending = pending + block.data if pending else block.data
         if len(pending) < enough and not is_last:
             continue
@@ -95,14 +107,12 @@ def run_blocks(
         if is_last and piece.used != len(pending):
             raise BrokenPromise(f"{len(pending) - piece.used} bytes at the end were not read")
         if len(pending) - piece.used > MAX_RECORD:
-            raise InputError(
-                f"a record is longer than {MAX_RECORD // 2**20} MiB; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?",
-                source=source,
-                line=line,
-            )
+            raise InputError(_tell_too_long(first), source=source, line=line)
         piece = _add_undecodable(piece, bad[bad < piece.used])
         if is_continued and piece.heading is not None:
             piece = _drop_heading(piece)
+        for run in later:
+            piece = run.apply(piece)
         _report_piece(report, counted, piece)
         yield piece
         line += piece.n_lines
@@ -111,16 +121,40 @@ def run_blocks(
         enough = 1 if piece.used else min(2 * len(pending), MAX_RECORD + 1)
     report.lines += line - 1
     counted.check_source()
+    _check_edges(report, source)
     report.ledger.add(counted)
 
 
-def _mark_last(blocks: Iterable[Block]) -> Iterator[tuple[Block, bool]]:
-    last: Block | None = None
-    for block in blocks:
-        if last is not None:
-            yield last, False
-        last = block
-    yield (last if last is not None else Block(b"", 0)), True
+def _charge_outside(block: Block, line: int) -> Piece:
+    """Return text outside the part that was asked for as a piece without a table."""
+    text = Text.of(block.data, line)
+    size, n_lines = len(block.data), text.line_starts.size - 1
+    if size and not block.data.endswith((b"\n", b"\r")):
+        n_lines += 1
+    ledger = Ledger()
+    ledger.dropped["outside"] = block.characters
+    charge = Charge("outside", np.array([0]), np.array([size]))
+    return Piece(text, "part", None, size, n_lines, ledger, [charge])
+
+
+def _tell_too_long(step: Step) -> str:
+    size = f"{MAX_RECORD // 2**20} MiB"
+    if getattr(step, "reach", "record") != "record":
+        return f"a page is longer than {size}, and it must be seen whole; give the edges as numbers, or mark the pages (form feeds)"
+    return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?"
+
+
+def _check_edges(report: Report, source: str) -> None:
+    """Stop a run whose edges cut through words all over the text."""
+    number = report.snags["edge-in-word"]
+    if number < _MANY_EDGES or number < _EDGE_SHARE * report.records:
+        return
+    example = report.snag_examples["edge-in-word"][0]
+    raise InputError(
+        f"the edges cut through words in {number} of {report.records} records ({example.text.strip()[:60]!r}); give other --edges, or --touching if fields stand without a gap",
+        source=source,
+        line=example.first_line,
+    )
 
 
 def _drop_heading(piece: Piece) -> Piece:

@@ -17,12 +17,14 @@ from tomlkit.exceptions import ParseError, TOMLKitError
 from tomlkit.items import Table as TomlTable
 
 from wetcomb.combs.comb import STEPS, Comb, Fits
+from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError, UsageError, find_nearest
 from wetcomb.steps.step import AUTO, Step, list_options
 
 __all__ = ["load_comb", "parse_comb", "render_comb"]
 
 _VERSION = 1
+_PART_FIELDS = {"from": "from_"}
 _TOP_KEYS = ("wetcomb", "source", "step", "fits")
 
 
@@ -74,7 +76,7 @@ class _Parser:
             self._fault(
                 "", "wetcomb", f"a comb begins with 'wetcomb = {_VERSION}', found {found!r}"
             )
-        encoding = self._parse_source(document.get("source", {}))
+        encoding, part = self._parse_source(document.get("source", {}))
         fits = self._parse_struct("fits", document.get("fits", {}), Fits)
         tables = document.get("step", [])
         if not isinstance(tables, list) or not tables:
@@ -84,27 +86,25 @@ class _Parser:
         if self._faults:
             raise CombError("\n".join(message for _, message in sorted(self._faults)))
         try:
-            return Comb(tuple(step for step in steps if step is not None), encoding, fits or Fits())
+            kept = tuple(step for step in steps if step is not None)
+            return Comb(kept, encoding, fits or Fits(), part=part)
         except CombError as error:
             line = self._places.get(("step.1", ""), 1)
             raise CombError(f"{self._source}:{line}: {error}") from error
 
-    def _parse_source(self, table: Any) -> str:
-        if not isinstance(table, dict):
-            self._fault("", "source", "[source] is a table")
-            return ""
-        for key in table:
-            if key != "encoding":
-                self._fault(
-                    "source",
-                    key,
-                    f"unknown key {key!r} of [source]{find_nearest(key, ['encoding'])}",
-                )
-        encoding = table.get("encoding", "")
-        if not isinstance(encoding, str):
-            self._fault("source", "encoding", f"encoding is a text, found {encoding!r}")
-            return ""
-        return encoding
+    def _parse_source(self, table: Any) -> tuple[str, Part]:
+        known = {"encoding": str} | {
+            entry.encode_name: entry.type for entry in msgspec.structs.fields(Part)
+        }
+        values = self._convert_all("source", "[source]", table, known)
+        if values is None:
+            return "", Part()
+        encoding = values.pop("encoding", "")
+        try:
+            return encoding, Part(**{_PART_FIELDS.get(k, k): v for k, v in values.items()})
+        except UsageError as error:
+            self._fault("source", next(iter(values)), str(error))
+            return encoding, Part()
 
     def _parse_struct(self, name: str, table: Any, kind: type[Fits]) -> Fits | None:
         known = {entry.name: entry.type for entry in msgspec.structs.fields(kind)}
@@ -220,9 +220,11 @@ def render_comb(comb: Comb, base: str = "") -> str:
         return _update(tomlkit.parse(base), comb)
     document = tomlkit.document()
     document.add("wetcomb", tomlkit.item(_VERSION))
-    if comb.encoding:
+    told = msgspec.to_builtins(comb.part)
+    if comb.encoding or told:
         source = tomlkit.table()
-        source.add("encoding", comb.encoding)
+        for key, value in (({"encoding": comb.encoding} if comb.encoding else {}) | told).items():
+            source.add(key, value)
         document.add(tomlkit.nl())
         document.add("source", source)
     document.add(tomlkit.nl())
@@ -247,22 +249,34 @@ def render_comb(comb: Comb, base: str = "") -> str:
 
 
 def _stated(step: Step) -> list[tuple[str, Any]]:
-    """Return every option of a step with its value; what is still to be worked out is left out."""
-    values = [(entry.name, getattr(step, entry.name)) for entry in list_options(type(step))]
-    return [
-        (name, list(value) if isinstance(value, Sequence) and not isinstance(value, str) else value)
-        for name, value in values
-        if value is not AUTO
-    ]
+    """Return the options of a step that are written down, with their values.
+
+    These are the ones that were worked out or could have been, the quote mark, and all that
+    differ from their defaults; the defaults of the others hold as long as the version does.
+    """
+    stated = []
+    for entry in list_options(type(step)):
+        value = getattr(step, entry.name)
+        is_default = value == entry.default and entry.name not in _ALWAYS
+        if value is not AUTO and not is_default and not (entry.default is AUTO and value == ()):
+            is_list = isinstance(value, Sequence) and not isinstance(value, str)
+            stated.append((entry.name, list(value) if is_list else value))
+    return stated
+
+
+#: Options that are written down even where they have their defaults.
+_ALWAYS = ("quote",)
 
 
 def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
     for table, step in zip(document["step"], comb.steps, strict=True):
         assert isinstance(table, TomlTable)
-        for key, value in _stated(step):
-            is_shown = key in table or value != _default(step, key)
-            if is_shown and table.get(key) != value:
-                table[key] = value
+        stated = dict(_stated(step))
+        for entry in list_options(type(step)):
+            value = stated.get(entry.name, _default(step, entry.name))
+            is_shown = entry.name in table or entry.name in stated
+            if is_shown and value is not AUTO and table.get(entry.name) != value:
+                table[entry.name] = value
     return tomlkit.dumps(document)
 
 

@@ -11,12 +11,14 @@ import re
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, count_before
 from wetcomb.core.ledger import LINE_DROPS
 from wetcomb.core.ragged import LineDrops, Ragged
+from wetcomb.core.recut import find_quoted, trim
 
-__all__ = ["drop_lines", "find_heading_again"]
+__all__ = ["drop_lines", "find_heading_again", "strip_page_marks"]
 
 _MARKS = b"-=_+|*~:"
 _THREE = re.compile(rb"([-=_~*])\1\1")
@@ -40,21 +42,44 @@ def drop_lines(
     return ragged.select(stays), drops, stays
 
 
+def strip_page_marks(data: Bytes, ragged: Ragged, marks: tuple[bytes, ...]) -> Ragged:
+    """Return the records without a form feed before their first value; a lone one is a line of its own."""
+    if not (data == _FORM_FEED).any() or not ragged.starts.size:
+        return ragged
+    firsts = ragged.offsets[:-1]
+    filled = count_before(ragged.ends > ragged.starts)
+    alone = (filled[ragged.offsets[1:]] - filled[firsts] == 1) & (
+        ragged.ends[firsts] - ragged.starts[firsts] == 1
+    )
+    fed = (ragged.ends[firsts] > ragged.starts[firsts]) & ~alone
+    fed &= data.take(ragged.starts[firsts], mode="clip") == _FORM_FEED
+    fields = firsts[fed]
+    fields = fields[~find_quoted(ragged, data, marks)[fields]]
+    starts = ragged.starts.copy()
+    starts[fields], _ = trim(data, starts[fields] + 1, ragged.ends[fields])
+    return replace(ragged, starts=starts)
+
+
 def _mark_empty(data: Bytes, ragged: Ragged, reasons: Ints) -> None:
     firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
     lengths = ragged.ends[firsts] - ragged.starts[firsts]
-    fed = np.flatnonzero((lengths == 1) & (firsts == lasts))
-    fed = fed[data[ragged.starts[firsts[fed]]] == _FORM_FEED]
-    reasons[fed] = LINE_DROPS.index("page-mark")
-    rows = np.flatnonzero(lengths == 0)
+    rows = np.flatnonzero(lengths <= 1)
     if not rows.size:
         return
     filled = count_before(ragged.ends > ragged.starts)
-    rows = rows[filled[lasts[rows] + 1] == filled[firsts[rows]]]
-    reasons[rows] = LINE_DROPS.index("empty-record")
-    rows = rows[firsts[rows] == lasts[rows]]
-    is_bare = ragged.starts[firsts[rows]] == ragged.outer_ends[firsts[rows]]  # no marks either
-    reasons[rows[is_bare]] = LINE_DROPS.index("blank-line")
+    n_filled = filled[lasts[rows] + 1] - filled[firsts[rows]]
+    begins = ragged.starts[firsts[rows]]
+    is_fed = (lengths[rows] == 1) & (n_filled == 1)
+    is_fed &= data.take(begins, mode="clip") == _FORM_FEED
+    bare = count_before(ragged.starts == ragged.outer_ends)  # neither a value nor marks
+    is_bare = bare[lasts[rows] + 1] - bare[firsts[rows]] == lasts[rows] + 1 - firsts[rows]
+    widths = np.concatenate([[0], np.cumsum(ragged.outer_ends - ragged.outer_starts)])
+    inner = widths[lasts[rows] + 1] - widths[firsts[rows]]
+    is_uncut = ragged.outer_ends[lasts[rows]] - ragged.outer_starts[firsts[rows]] == inner
+    reasons[rows[is_fed & is_uncut]] = LINE_DROPS.index("page-mark")
+    empty = n_filled == 0
+    reasons[rows[empty]] = LINE_DROPS.index("empty-record")
+    reasons[rows[empty & is_bare & is_uncut]] = LINE_DROPS.index("blank-line")
 
 
 def _find_rules(data: Bytes, ragged: Ragged) -> Ints:

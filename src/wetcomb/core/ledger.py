@@ -18,12 +18,13 @@ import msgspec
 from wetcomb.core.arrays import Ints
 from wetcomb.core.errors import BrokenPromise
 
-__all__ = ["DROPS", "LINE_DROPS", "PUT_IN", "Charge", "Ledger"]
+__all__ = ["DROPS", "LINE_DROPS", "PUT_IN", "REPEATED", "Charge", "Ledger"]
 
 #: Why a character of the source may be missing from the output. There is no reason "other".
 DROPS = {
     "delimiter": "what parts the fields",
-    "line-end": "what ends a record",
+    "line-end": "what ends a line",
+    "record-end": "what ends a record, where that is no line end",
     "quote-mark": "marks around a quoted field",
     "doubled-mark": "second of two marks that stand for one",
     "spacing": "blanks and tabs around a field",
@@ -34,6 +35,8 @@ DROPS = {
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
     "not-taken": "fields of columns not taken",
+    "dropped-piece": "pieces that a pattern names (--drop-pieces)",
+    "outside": "lines outside the part that was asked for",
     "missing-word": "words that stand for a missing value",
     "byte-order-mark": "the mark some programs put before a text",
 }
@@ -48,6 +51,13 @@ PUT_IN = {
     "source-lines": "line numbers",
     "source-file": "names of the sources",
     "snag-column": "names of the snags",
+}
+
+#: What the tool writes more than once, because it was asked to.
+REPEATED = {
+    "spread-heading": "headings over several columns",
+    "original": "values that stand beside what they were cut into",
+    "other-columns": "values of a record that became several",
 }
 
 

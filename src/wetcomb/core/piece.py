@@ -12,7 +12,14 @@ from wetcomb.core.ragged import LineDrops
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 
-__all__ = ["Piece", "StepRun"]
+__all__ = ["NameSource", "Piece", "StepRun", "TableRun"]
+
+
+class NameSource(msgspec.Struct, frozen=True):
+    """Where a column's name came from: spans that were kept for it, characters told again."""
+
+    spans: tuple[tuple[int, int], ...] = ()
+    n_repeated: int = 0
 
 
 class Piece(msgspec.Struct, frozen=True, eq=False):
@@ -29,6 +36,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     charges : every span of them that was dropped, by reason
     drops : the lines among them that are no record
     heading : spans of the names that were kept, in the piece that holds the heading
+    name_sources : where the name of each of the table's columns came from, in the same piece
     renamed : headings that were made up or made unlike another, as (as it stood, as it is now)
     """
 
@@ -41,6 +49,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     charges: Sequence[Charge] = ()
     drops: LineDrops | None = None
     heading: Charge | None = None
+    name_sources: tuple[NameSource, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
 
 
@@ -54,4 +63,12 @@ class StepRun(Protocol):
 
     def feed(self, chunk: Text, *, is_last: bool) -> Piece:
         """Take what can be taken of a chunk."""
+        ...
+
+
+class TableRun(Protocol):
+    """A step at work on tables: pieces in, pieces out, in order."""
+
+    def apply(self, piece: Piece) -> Piece:
+        """Return a piece with its table changed, and what left it charged."""
         ...

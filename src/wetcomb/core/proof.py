@@ -22,7 +22,7 @@ from wetcomb.core.text import Text, count_characters
 
 __all__ = ["prove_cut"]
 
-LF, CR = 0x0A, 0x0D
+LF, CR, FF = 0x0A, 0x0D, 0x0C
 
 
 def prove_cut(
@@ -43,7 +43,10 @@ def prove_cut(
     charges += _find_edges(text, ragged, rules)
     doubled = _find_doubled(text, ragged, rules)
     ledger = Ledger(source=count_characters(text.data[:used]))
-    if all(piece.isascii() for piece in (*rules.delimiters, *rules.marks)):
+    if all(
+        piece.isascii()
+        for piece in (*rules.delimiters, *rules.marks, *rules.closers, rules.record_end)
+    ):
         ledger.kept = _count_beside_ascii(ledger.source, used, ragged, text, charges)
     else:
         ledger.kept = text.count(ragged.starts, ragged.ends)
@@ -93,10 +96,41 @@ def _find_gaps(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     is_inner = np.ones(ragged.starts.size, np.bool_)
     is_inner[ragged.offsets[1:] - 1] = False
     line_starts, line_ends = ragged.outer_ends[~is_inner], ragged.stops
-    _demand(_are_line_ends(text, line_starts, line_ends), "a record does not end at a line end")
+    if rules.ends_at_lines:
+        ends_so = _are_line_ends(text, line_starts, line_ends)
+    else:
+        ends_so = _are_record_ends(text, line_starts, line_ends, rules)
+    _demand(ends_so, "a record does not end where records end")
     starts, ends = ragged.outer_ends[is_inner], ragged.outer_starts[1:][is_inner[:-1]]
+    parted = ends > starts  # edges, changes of kind and patterns cut without taking anything
+    starts, ends = starts[parted], ends[parted]
+    charges = [Charge("line-end" if not rules.record_end else "record-end", line_starts, line_ends)]
+    if rules.lines_part:
+        is_line = is_any_of(text.data.take(starts, mode="clip"), b"\n\r")
+        _demand(
+            _are_line_ends(text, starts[is_line], ends[is_line]), "fields parted by no line end"
+        )
+        charges.append(Charge("line-end", starts[is_line], ends[is_line]))
+        starts, ends = starts[~is_line], ends[~is_line]
     _demand(_are_delimiters(text.data, starts, ends, rules), "fields parted by no delimiter")
-    return [Charge("line-end", line_starts, line_ends), Charge("delimiter", starts, ends)]
+    return [*charges, Charge("delimiter", starts, ends)]
+
+
+def _are_record_ends(text: Text, starts: Ints, ends: Ints, rules: CutRules) -> bool:
+    """Return whether each of these is the text that ends records with line ends around it."""
+    spacing = b"[" + re.escape(rules.spacing) + b"]*"
+    line_end = rb"(?:\r\n|[\r\n])"
+    if rules.record_end:
+        known = spacing + re.escape(rules.record_end) + spacing
+    else:
+        known = b"(?:" + spacing + line_end + b"){2,}" + spacing
+    met = re.compile(known).fullmatch
+    bare = re.compile(spacing).fullmatch
+    return all(
+        met(text.data[a:b].tobytes())
+        or ((b == text.body_size or a == 0) and bare(text.data[a:b].tobytes()))
+        for a, b in zip(starts.tolist(), ends.tolist(), strict=True)
+    )
 
 
 def _are_line_ends(text: Text, starts: Ints, ends: Ints) -> bool:
@@ -151,20 +185,43 @@ def _find_edges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     starts, ends = ragged.starts[odd], ragged.ends[odd]
     lefts, rights = ragged.outer_starts[odd], ragged.outer_ends[odd]
     sizes = np.zeros_like(starts)
-    for mark in rules.marks:
+    tails = np.zeros_like(starts)
+    for mark, closer in rules.pairs:
         mine = _stands_at(text.data, starts - len(mark), mark) & (starts - len(mark) >= lefts)
-        mine &= _stands_at(text.data, ends, mark) & (ends + len(mark) <= rights)
-        sizes[mine & (sizes == 0)] = len(mark)
+        mine &= _stands_at(text.data, ends, closer) & (ends + len(closer) <= rights)
+        mine &= sizes == 0
+        sizes[mine], tails[mine] = len(mark), len(closer)
     marked = sizes > 0
     opening = Charge("quote-mark", (starts - sizes)[marked], starts[marked])
-    closing = Charge("quote-mark", ends[marked], (ends + sizes)[marked])
+    closing = Charge("quote-mark", ends[marked], (ends + tails)[marked])
     spacing = []
-    for begins, stops in [(lefts, starts - sizes), (ends + sizes, rights)]:
+    for begins, stops in [(lefts, starts - sizes), (ends + tails, rights)]:
         real = stops > begins
-        positions, _ = index_spans(begins[real], stops[real])
-        _demand(bool(is_blank(text.data[positions]).all()), "more than spacing around a field")
-        spacing.append(Charge("spacing", begins[real], stops[real]))
+        positions, owners = index_spans(begins[real], stops[real])
+        around = text.data[positions]
+        is_spacing = is_blank(around)
+        if not rules.ends_at_lines:
+            is_spacing |= (around == LF) | (around == CR)
+        feeds = np.flatnonzero(around == FF)
+        _demand(
+            bool((is_spacing.sum() + feeds.size) == around.size), "more than spacing around a field"
+        )
+        spacing += _part_feeds(begins[real], stops[real], positions[feeds], owners[feeds])
     return [opening, closing, *spacing]
+
+
+def _part_feeds(starts: Ints, ends: Ints, feeds: Ints, owners: Ints) -> list[Charge]:
+    """Return spans of spacing without the form feeds in them, and these by themselves."""
+    if not feeds.size:
+        return [Charge("spacing", starts, ends)]
+    _demand(np.unique(owners).size == owners.size, "two form feeds before one value")
+    all_starts = np.sort(np.concatenate([starts, feeds + 1]))
+    all_ends = np.sort(np.concatenate([ends, feeds]))
+    real = all_ends > all_starts
+    return [
+        Charge("spacing", all_starts[real], all_ends[real]),
+        Charge("page-mark", feeds, feeds + 1),
+    ]
 
 
 def _stands_at(data: Bytes, positions: Ints, mark: bytes) -> Bools:
@@ -178,10 +235,10 @@ def _find_doubled(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     """Return one mark of each doubled pair; inside such a field all its marks stand in pairs."""
     rows = np.flatnonzero(ragged.doubled)
     charges = []
-    for mark in rules.marks:
+    for mark, closer in rules.pairs:
         mine = rows[_stands_at(text.data, ragged.starts[rows] - len(mark), mark)]
         positions, cells = index_spans(ragged.starts[mine], ragged.ends[mine])
-        at_mark = _stands_at(text.data, positions, mark)
+        at_mark = _stands_at(text.data, positions, mark) | _stands_at(text.data, positions, closer)
         marks, owners = positions[at_mark], cells[at_mark]
         in_pairs = marks.size % 2 == 0 and bool(
             (marks[1::2] == marks[::2] + len(mark)).all() and (owners[1::2] == owners[::2]).all()

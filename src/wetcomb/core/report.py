@@ -34,6 +34,7 @@ class Report(msgspec.Struct):
     Attributes
     ----------
     lines : lines of the source
+    outside_lines : those of them outside the part that was asked for
     records : records of the table
     names : the table's columns, without `rest`
     rests : records with more than the columns could take
@@ -48,6 +49,7 @@ class Report(msgspec.Struct):
     """
 
     lines: int = 0
+    outside_lines: int = 0
     records: int = 0
     names: tuple[str, ...] = ()
     rests: int = 0

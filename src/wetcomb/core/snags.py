@@ -77,6 +77,48 @@ SNAGS = (
         "double the inner marks in the source",
     ),
     SnagKind(
+        "edge-in-word",
+        "an edge between two characters of a word",
+        "it is cut there",
+        "other --edges; --touching, if fields stand without a gap",
+    ),
+    SnagKind(
+        "edge-torn",
+        "an edge inside a tab or a wide character",
+        "it is cut before that character",
+        "--tab-width N, or other --edges",
+    ),
+    SnagKind(
+        "bracket-unpaired",
+        "brackets that do not pair",
+        "what is in them is cut like all else",
+        "mend the brackets in the source",
+    ),
+    SnagKind(
+        "cell-missing",
+        "fewer cells than a record has, going by their shapes",
+        "the last columns are missing; the next record begins in its place",
+        "put an empty line or a mark where the cell is missing",
+    ),
+    SnagKind(
+        "cell-too-many",
+        "more cells than a record has, going by their shapes",
+        "what is over stands in 'rest'",
+        "take the surplus out of the source, or --drop-pieces",
+    ),
+    SnagKind(
+        "wrong-shape",
+        "a cell that is not of its column's shape",
+        "the cells stand as they came",
+        "look whether a cell is missing before it; --cell-shapes any, to have no check",
+    ),
+    SnagKind(
+        "unequal-lists",
+        "lists that run in step have unequal lengths",
+        "the shorter ones end in missing cells",
+        "look for a value that holds the delimiter",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",
@@ -107,7 +149,10 @@ class SnagRows(msgspec.Struct, frozen=True, eq=False):
         records = np.concatenate([rows for rows, _ in pairs])
         kinds = np.concatenate([np.full(rows.size, code, np.int64) for rows, code in pairs])
         order = np.lexsort((kinds, records))
-        return cls(records[order], kinds[order])
+        records, kinds = records[order], kinds[order]
+        first = np.ones(records.size, np.bool_)  # two steps may find the same in one record
+        first[1:] = (np.diff(records) != 0) | (np.diff(kinds) != 0)
+        return cls(records[first], kinds[first])
 
     @property
     def n_records(self) -> int:

@@ -13,7 +13,7 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_any_of, is_blank
 
 __all__ = ["CutRules", "Specials", "find_specials"]
 
@@ -34,6 +34,11 @@ class CutRules(msgspec.Struct, frozen=True):
     quote_lines : how many line ends a quoted field may hold
     quote_ends : "mark" (the first mark that is not doubled ends a field) or "delimiter"
         (only a mark before a delimiter or a line end does)
+    closers : what closes each of `marks`, where that is another character
+    record_end : a text that ends a record instead of a line end; the line ends around it, and
+        the blanks beside them, go with it
+    paragraphs : blank lines end records, line ends do not
+    lines_part : line ends part fields, where something else ends records
     """
 
     delimiters: tuple[bytes, ...] = ()
@@ -42,6 +47,26 @@ class CutRules(msgspec.Struct, frozen=True):
     marks: tuple[bytes, ...] = (b'"',)
     quote_lines: int = 1000
     quote_ends: str = "mark"
+    closers: tuple[bytes, ...] = ()
+    record_end: bytes = b""
+    paragraphs: bool = False
+    lines_part: bool = False
+
+    @property
+    def ends_at_lines(self) -> bool:
+        """Whether a line end ends a record."""
+        return not self.record_end and not self.paragraphs
+
+    @property
+    def pairs(self) -> tuple[tuple[bytes, bytes], ...]:
+        """Every quote mark with what closes it."""
+        return tuple(zip(self.marks, self.closers or self.marks, strict=True))
+
+    @property
+    def spacing(self) -> bytes:
+        """What goes with a record's end: line ends, and blanks that part nothing."""
+        parting = b"".join(self.delimiters) + (b" \t" if self.blanks else b"")
+        return bytes(byte for byte in b"\n\r \t" if byte not in parting)
 
 
 class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
@@ -119,18 +144,20 @@ def find_specials(data: Bytes, rules: CutRules, *, is_last: bool) -> Specials:
     A carriage return at the end of a chunk that is not the last may be half a line end;
     it is left out, so that cutting the input elsewhere never changes a record.
     """
-    starts, ends, is_line = _find_cuts(data, rules)
+    starts, ends, is_line = _find_cuts(data, rules, is_last=is_last)
     if not is_last and data.size and data[-1] == CR:
         whole = starts < data.size - 1
         starts, ends, is_line = starts[whole], ends[whole], is_line[whole]
     if is_last and data.size and not (is_line.size and is_line[-1] and ends[-1] == data.size):
         starts, ends = np.append(starts, data.size), np.append(ends, data.size)
         is_line = np.append(is_line, True)
-    return Specials(data, starts, ends, is_line, *_find_marks(data, rules.marks), is_last)
+    return Specials(data, starts, ends, is_line, *_find_marks(data, rules), is_last)
 
 
-def _find_cuts(data: Bytes, rules: CutRules) -> tuple[Ints, Ints, Bools]:
+def _find_cuts(data: Bytes, rules: CutRules, *, is_last: bool) -> tuple[Ints, Ints, Bools]:
     has_returns = bool((data == CR).any())
+    if not rules.ends_at_lines:
+        return _find_other_ends(data, rules, has_returns=has_returns, is_last=is_last)
     plain = len(rules.delimiters) == 1 and len(rules.delimiters[0]) == 1
     if plain and not rules.blanks and not rules.runs_as_one and not has_returns:
         delimiter = rules.delimiters[0][0]
@@ -143,6 +170,67 @@ def _find_cuts(data: Bytes, rules: CutRules) -> tuple[Ints, Ints, Bools]:
     is_line = np.zeros(order.size, np.bool_)
     is_line[starts.size :] = True
     return all_starts[order], np.concatenate([ends, line_ends])[order], is_line[order]
+
+
+def _find_other_ends(
+    data: Bytes, rules: CutRules, *, has_returns: bool, is_last: bool
+) -> tuple[Ints, Ints, Bools]:
+    """Return the cuts where something else than a line end ends a record."""
+    if rules.record_end:
+        ends = _find_record_ends(data, rules)
+    else:
+        ends = _find_paragraph_ends(data, rules, has_returns=has_returns)
+    begins, stops = ends
+    if not is_last:  # what stands at the chunk's end may go on
+        whole = stops < data.size
+        begins, stops = begins[whole], stops[whole]
+    elif data.size and not (stops.size and stops[-1] == data.size):
+        solid = np.flatnonzero(~is_any_of(data, rules.spacing))
+        last = int(solid[-1]) + 1 if solid.size else 0
+        begins = np.append(begins, max(last, int(stops[-1]) if stops.size else 0))
+        stops = np.append(stops, data.size)
+    starts, tails = _find_delimiters(data, rules)
+    if rules.lines_part:
+        line_starts, line_ends = _find_line_ends(data, has_returns=has_returns)
+        starts, tails = np.concatenate([starts, line_starts]), np.concatenate([tails, line_ends])
+        order = np.argsort(starts, kind="stable")
+        starts, tails = starts[order], tails[order]
+    owners = np.searchsorted(begins, starts, "right") - 1
+    free = (owners < 0) | (starts >= stops.take(owners, mode="clip")) if stops.size else starts >= 0
+    free &= np.append(begins, data.size + 1)[np.searchsorted(begins, starts)] >= tails
+    starts, tails = starts[free], tails[free]
+    all_starts = np.concatenate([starts, begins])
+    order = np.argsort(all_starts, kind="stable")
+    is_end = np.zeros(order.size, np.bool_)
+    is_end[starts.size :] = True
+    return all_starts[order], np.concatenate([tails, stops])[order], is_end[order]
+
+
+def _find_record_ends(data: Bytes, rules: CutRules) -> tuple[Ints, Ints]:
+    """Return every text that ends a record, with the line ends around it."""
+    starts = find_text(data, rules.record_end)
+    starts, ends = _drop_overlaps(starts, starts + len(rules.record_end))
+    run_starts, run_ends = _find_runs(is_any_of(data, rules.spacing))
+    if not run_starts.size or not starts.size:
+        return starts, ends
+    feeds = count_before(is_any_of(data, b"\n\r"))
+    has_line = feeds[run_ends] > feeds[run_starts]
+    run_starts, run_ends = run_starts[has_line], run_ends[has_line]
+    if not run_starts.size:
+        return starts, ends
+    before = np.searchsorted(run_ends, starts).clip(max=run_ends.size - 1)
+    after = np.searchsorted(run_starts, ends).clip(max=run_starts.size - 1)
+    begins = np.where(run_ends[before] == starts, run_starts[before], starts)
+    return begins, np.where(run_starts[after] == ends, run_ends[after], ends)
+
+
+def _find_paragraph_ends(data: Bytes, rules: CutRules, *, has_returns: bool) -> tuple[Ints, Ints]:
+    """Return every run of spacing with at least two line ends in it, or at the text's start."""
+    run_starts, run_ends = _find_runs(is_any_of(data, rules.spacing))
+    line_starts, _ = _find_line_ends(data, has_returns=has_returns)
+    n_lines = np.searchsorted(line_starts, run_ends) - np.searchsorted(line_starts, run_starts)
+    wanted = (n_lines > 1) | ((run_starts == 0) & (n_lines > 0))
+    return run_starts[wanted], run_ends[wanted]
 
 
 def _find_line_ends(data: Bytes, *, has_returns: bool) -> tuple[Ints, Ints]:
@@ -218,12 +306,18 @@ def _add_blank_runs(data: Bytes, blanks: str, starts: Ints, ends: Ints) -> tuple
     return starts[order], np.concatenate([ends, run_ends[counts]])[order]
 
 
-def _find_marks(data: Bytes, marks: tuple[bytes, ...]) -> tuple[Ints, Ints, Ints]:
-    found = [find_text(data, mark) for mark in marks]
-    starts = np.concatenate([np.zeros(0, np.int64), *found])
-    kinds = np.repeat(np.arange(len(marks)), [hits.size for hits in found])
-    if len(marks) > 1:
+def _find_marks(data: Bytes, rules: CutRules) -> tuple[Ints, Ints, Ints]:
+    found = [(find_text(data, mark), len(mark), kind) for kind, mark in enumerate(rules.marks)]
+    found += [
+        (find_text(data, closer), len(closer), kind)
+        for kind, (mark, closer) in enumerate(rules.pairs)
+        if closer != mark
+    ]
+    sizes = [hits.size for hits, _, _ in found]
+    starts = np.concatenate([np.zeros(0, np.int64), *[hits for hits, _, _ in found]])
+    kinds = np.repeat(np.array([kind for *_, kind in found], np.int64), sizes)
+    ends = starts + np.repeat(np.array([length for _, length, _ in found], np.int64), sizes)
+    if len(found) > 1:
         order = np.argsort(starts, kind="stable")
-        starts, kinds = starts[order], kinds[order]
-    lengths = np.array([len(mark) for mark in marks], np.int64)
-    return starts, starts + lengths[kinds] if starts.size else starts, kinds
+        starts, ends, kinds = starts[order], ends[order], kinds[order]
+    return starts, ends, kinds

@@ -15,7 +15,8 @@ import numpy as np
 
 from wetcomb.combs.check import make_fits
 from wetcomb.combs.comb import Comb
-from wetcomb.core.errors import InputError
+from wetcomb.core.errors import InputError, UsageError, find_nearest
+from wetcomb.core.table import Table
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.heading import weigh_heading
 from wetcomb.drafts.trial import Trial, try_split
@@ -23,7 +24,7 @@ from wetcomb.match.marks import NO_DELIMITER, name_mark
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
-__all__ = ["draft", "settle_split"]
+__all__ = ["draft", "settle_column", "settle_split"]
 
 _FIRST_LINES, _MORE_LINES, _TRIAL_BYTES = 400, 2000, 1 << 18
 _RUNNERS_UP = 2
@@ -84,6 +85,43 @@ def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str
     return Split(**settled), notes
 
 
+def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
+    """Return a split of a table's column with nothing left open, and the evidence.
+
+    Parameters
+    ----------
+    table : what the steps before make of the sample
+    """
+    known = dict(given) | {"header": "none"}
+    known.pop("column")
+    places = [_find_place(table, name) for name in given["column"]]
+    values = [table.value(row, place) for place in places for row in range(table.n_records)]
+    lines = [value for value in values if value and "\n" not in value and "\r" not in value]
+    if not lines:
+        raise InputError(f"column {given['column'][0]!r} holds nothing to cut")
+    known["each_a_record"] = False
+    is_list = given.get("each_a_record", False)
+    split, notes = settle_split("\n".join(lines).encode() + b"\n", known)
+    settled = dict(given) | {
+        "delimiter": split.delimiter,
+        "quote": split.quote,
+        "quote_ends": split.quote_ends,
+        "header": "none",
+        "fields": 0 if is_list else split.fields,
+    }
+    return Split(**settled), [f"Column {' and '.join(given['column'])}: {note}" for note in notes]
+
+
+def _find_place(table: Table, name: str) -> int:
+    if name in table.names:
+        return table.names.index(name)
+    if name.isdigit() and 0 < int(name) <= len(table.names):
+        return int(name) - 1
+    raise UsageError(
+        f"--column: there is no column {name!r}{find_nearest(name, table.names) or '; there are: ' + ', '.join(table.names)}"
+    )
+
+
 def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[Trial]]:
     """Return the cheapest way to cut, and the next ones that cut elsewhere."""
     first = np.frombuffer(sample.first, np.uint8)
@@ -91,7 +129,7 @@ def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[
     for split, prior in _list_splits(sample.first.decode(), given):
         trial = try_split(first, split, prior)
         trials.append(trial)
-        if trial.n_odd_quotes and "quote_ends" not in given and split.marks:
+        if trial.n_odd_quotes and "quote_ends" not in given and split.quote_pairs:
             options = _options_of(split, given) | {"quote_ends": "delimiter"}
             trials.append(try_split(first, Split(**options), prior + 8.0))
     best = _unlike(sorted(trials, key=lambda trial: trial.price))[: _RUNNERS_UP + 1]

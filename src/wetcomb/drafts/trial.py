@@ -9,6 +9,7 @@ from functools import cached_property
 from itertools import pairwise
 
 import msgspec
+import numpy as np
 
 from wetcomb.core.arrays import Bytes, is_any_of
 from wetcomb.core.layout import drop_lines
@@ -17,6 +18,7 @@ from wetcomb.core.reading import cut_records
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.specials import find_specials
 from wetcomb.drafts.price import MARK, SNAG_PRICE, price_column, price_counts, price_text
+from wetcomb.steps.places import Places
 from wetcomb.steps.split import Split
 
 __all__ = ["Trial", "try_split"]
@@ -83,12 +85,16 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
     rules = split.rules()
     specials = find_specials(data, rules, is_last=True)
     scanner = Scanner(specials, rules)
+    places = Places(split)
+    edges = np.array(split.edges if isinstance(split.edges, tuple) else (), np.int64)
     first = cut_records(specials, rules, 0, None, scanner)
-    ragged, _, _ = drop_lines(data, first.ragged, None)
+    recut, _ = places.recut(data, first.ragged, edges)
+    ragged, _, _ = drop_lines(data, recut, None)
     n_fields = _find_usual(ragged)
-    cut = cut_records(specials, rules, 0, n_fields, scanner)
-    ragged, _, stays = drop_lines(data, cut.ragged, n_fields)
-    odd = {int(row) for rows, _ in cut.snags for row in rows if stays[row]}
+    cut = first if places.changes_fields else cut_records(specials, rules, 0, n_fields, scanner)
+    recut, more = places.recut(data, cut.ragged, edges)
+    ragged, _, stays = drop_lines(data, recut, n_fields)
+    odd = {int(row) for rows, _ in cut.snags + more for row in rows if stays[row]}
     raw = data.tobytes()
     cells = [
         raw[start:end].decode()

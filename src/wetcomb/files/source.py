@@ -96,15 +96,15 @@ class Source:
         if tail:
             yield _encode(tail)
 
-    def read_sample(self) -> bytes:
+    def read_sample(self, pick: Callable[[Iterator[Block]], Iterator[Block]] = iter) -> bytes:
         """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB.
 
-        Blank lines in front do not count.
+        Blank lines in front do not count. `pick` passes on only the part that is meant.
         """
         parts: list[bytes] = []
         size, lines = 0, 0
         is_whole = True
-        for block in self.read_blocks():
+        for block in pick(self.read_blocks()):
             if not parts and not block.data.strip():
                 continue
             parts.append(block.data if parts else block.data.lstrip(b"\r\n"))

@@ -6,7 +6,9 @@ from wetcomb.core.errors import UsageError
 
 __all__ = [
     "BLANK_WORDS",
+    "CURLY",
     "DELIMITER_WORDS",
+    "LINE_WORD",
     "NO_DELIMITER",
     "QUOTE_WORDS",
     "name_mark",
@@ -34,6 +36,12 @@ BLANK_WORDS = {
 #: The word for cutting at nothing: each line is one field.
 NO_DELIMITER = "none"
 
+#: The delimiter that is a line end, where something else ends a record.
+LINE_WORD = "newline"
+
+#: Typographic quote marks: what opens and what closes.
+CURLY = ("“", "”")
+
 QUOTE_WORDS = {"double": '"', "single": "'"}
 
 _MARK_NAMES = {text: word for word, text in (DELIMITER_WORDS | QUOTE_WORDS).items()}
@@ -54,7 +62,7 @@ def parse_delimiter(word: str) -> str:
             "a delimiter is empty; name a text or one of: "
             + " ".join([*DELIMITER_WORDS, *BLANK_WORDS])
         )
-    if "\n" in text or "\r" in text or word == "newline":
+    if "\n" in text or "\r" in text:
         raise UsageError(f"delimiter {word!r} holds a line end; records end there already")
     return text
 
@@ -69,7 +77,7 @@ def parse_quote(word: str) -> str:
     mark = QUOTE_WORDS.get(word, word)
     if len(mark) != 1 or mark.isalnum() or mark.isspace():
         raise UsageError(
-            f"{word!r} is no quote mark; give double, single, both, none or one character that is no letter, digit or spacing"
+            f"{word!r} is no quote mark; give double, single, both, curly, none or one character that is no letter, digit or spacing"
         )
     return mark
 

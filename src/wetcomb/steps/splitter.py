@@ -1,18 +1,21 @@
 """split at work: chunks of text in, tables out.
 
-The only state carried from chunk to chunk is the heading: once it is read, any cut of
-the text at a record gives the same records.
+The state carried from chunk to chunk is the heading and the edges in force: once they are
+read, any cut of the text at a record gives the same records.
 """
 
 from __future__ import annotations
 
+from itertools import pairwise
+
+import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Ints, Spans
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
 from wetcomb.core.errors import InputError, UsageError
-from wetcomb.core.layout import drop_lines
-from wetcomb.core.ledger import Charge, Ledger
+from wetcomb.core.layout import drop_lines, strip_page_marks
+from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
 from wetcomb.core.piece import Piece
 from wetcomb.core.proof import prove_cut
 from wetcomb.core.ragged import LineDrops, Ragged
@@ -22,10 +25,30 @@ from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.specials import Specials, find_specials
 from wetcomb.core.table import MISSING, Table, fit_columns, lay_out, undouble
 from wetcomb.core.text import Text
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.headings import Heading, make_unique, spread_words
+from wetcomb.steps.page_edges import (
+    Pages,
+    find_heading_edges,
+    find_rules,
+    list_words,
+)
+from wetcomb.steps.places import Places, Snags
+from wetcomb.steps.regroup import (
+    CellShapes,
+    find_dropped,
+    find_frame,
+    make_records,
+    select_fields,
+    stack_panels,
+)
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
 __all__ = ["Splitter"]
+
+_FORM_FEED = 0x0C
+_MORE = "more of the text is needed"
 
 
 class Splitter:
@@ -38,32 +61,60 @@ class Splitter:
 
     def __init__(self, options: Split) -> None:
         unsettled = [name for name in options.unsettled() if name != "fields"]
-        if options.header == "none" and not options.names and options.fields in (AUTO, 0):
+        counted = options.per_record or options.each_a_record
+        nameless = options.header == "none" and not options.names and options.fields in (AUTO, 0)
+        if nameless and options.edges == () and not counted:
             unsettled.append("fields")
+        if options.edges == "blanks":
+            unsettled.append("edges")
         if unsettled:
             raise UsageError(
                 f"split has options still to be worked out: {', '.join(unsettled)}; draft a comb first"
             )
         self._options = options
         self._rules = options.rules()
+        self._places = Places(options)
+        self._dropped = [compile_pattern(text) for text in options.drop_pieces]
+        shapes = options.cell_shapes if isinstance(options.cell_shapes, tuple) else ()
+        self._shapes = (
+            CellShapes(shapes or ("any",) * options.per_record, options.per_record)
+            if options.per_record
+            else None
+        )
         self._names: tuple[str, ...] | None = None
         self._columns: list[int] | None = None
         self._heading: tuple[bytes, ...] = ()
+        self._edges = options.edges if isinstance(options.edges, tuple) else ()
+        self._heading_words: list[str] = []
+        self._last_heading = ""
         self._n_fields = self._count_fields()
         self._missing = [word.encode() for word in options.missing]
 
     def _count_fields(self) -> int | None:
+        """Return the number of columns where the options alone say it."""
         options = self._options
-        if options.header == "first":
+        if options.each_a_record:
+            return 1
+        if options.per_record:
+            return options.per_record
+        if options.n_heading:
             return None
         if isinstance(options.fields, int) and options.fields:
             return options.fields
+        if isinstance(options.edges, str):
+            return None
+        if self._edges and not self._rules.delimiters and not options.names:
+            return (len(self._edges) + 1) // options.panels
         return max(len(options.names), *(abs(n) for n in options.take_positions or (0,)))
+
+    @property
+    def _n_line(self) -> int | None:
+        """How many fields a line has: those of all panels."""
+        return self._n_fields * self._options.panels if self._n_fields else None
 
     def feed(self, chunk: Text, *, is_last: bool) -> Piece:
         """Return the records of a chunk that begins at one."""
-        body = chunk.data[: chunk.body_size]
-        specials = find_specials(body, self._rules, is_last=is_last)
+        specials = find_specials(chunk.data[: chunk.body_size], self._rules, is_last=is_last)
         scanner = Scanner(specials, self._rules)
         heading = None
         if self._names is None:
@@ -71,22 +122,64 @@ class Splitter:
             if heading is None:
                 return Piece(chunk, self._options.name, None, 0, 0, Ledger())
         start = heading.used if heading else 0
-        cut = cut_records(specials, self._rules, start, self._n_fields, scanner)
-        return self._finish(chunk, specials, cut, heading)
+        expected = None if self._places.changes_fields else self._n_line
+        if self._shapes or self._options.each_a_record:
+            expected = None
+        cut = cut_records(specials, self._rules, start, expected, scanner)
+        taken = self._take_whole(specials, cut, is_last=is_last)
+        if taken is None:
+            if heading is not None:
+                self._names = None
+                self._n_fields = self._count_fields()
+            return Piece(chunk, self._options.name, None, 0, 0, Ledger())
+        return self._finish(chunk, specials, taken, heading, is_last=is_last)
 
-    def _finish(self, chunk: Text, specials: Specials, cut: Cut, heading: _Heading | None) -> Piece:
-        assert self._n_fields is not None
-        ragged, drops, stays = drop_lines(specials.data, cut.ragged, self._n_fields, self._heading)
-        ragged, long, short = fit_columns(specials, ragged, self._n_fields)
-        snags = _keep_snags(cut.snags, stays)
-        snags += [(long, SNAG_CODES["long"]), (short, SNAG_CODES["short"])]
-        proved, all_drops = ragged, drops
+    def _finish(
+        self,
+        chunk: Text,
+        specials: Specials,
+        cut: Cut,
+        heading: Heading | None,
+        *,
+        is_last: bool,
+    ) -> Piece:
+        assert self._n_fields is not None and self._n_line is not None
+        data = specials.data
+        ragged, edge_snags = self._places.recut(
+            data, cut.ragged, self._find_edges(data, cut.ragged)
+        )
+        ragged = strip_page_marks(data, ragged, self._rules.marks)
+        n_fields = None if self._shapes or self._options.each_a_record else self._n_line
+        ragged, drops, stays = drop_lines(data, ragged, n_fields, self._heading)
+        snags = _keep_snags(cut.snags + edge_snags, stays)
+        used = cut.used
+        counts = None
+        if self._shapes is not None:
+            counts, found = self._shapes.find_counts(data, ragged, is_last=is_last)
+            ragged, drops, used, counts = _take_settled(
+                ragged, drops, counts, used, is_last=is_last
+            )
+            if not used:
+                return self._ask_for_more(chunk, heading)
+            snags = [(rows[rows < counts.size], code) for rows, code in found]
+        ragged, proved, gone = self._drop_pieces(data, ragged)
+        if n_fields is not None:
+            fitted = _fit(specials, ragged, gone, n_fields)
+            ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
+            if self._options.panels == 1:
+                snags += [(fitted.long, SNAG_CODES["long"])]
+                if not self._has_edges_only:
+                    snags += [(fitted.short, SNAG_CODES["short"])]
+        all_drops = drops
         if heading is not None:
-            parts = [heading.ragged, ragged] if heading.ragged else [ragged]
+            parts = [heading.ragged, proved] if heading.ragged else [proved]
             proved, all_drops = Ragged.join(parts), LineDrops.join([heading.drops, drops])
-        ledger, charges = prove_cut(chunk, cut.used, proved, all_drops, self._rules)
+        ledger, charges = prove_cut(chunk, used, proved, all_drops, self._rules)
+        _charge_dropped(chunk, gone, ledger, charges)
         if heading is not None:
-            charges += self._charge_heading(chunk, heading, ledger)
+            charges += self._charge_heading(heading, ledger)
+        ragged, more = self._regroup(data, specials, ragged, drops, counts, ledger, charges)
+        snags = more if more is not None and self._options.panels > 1 else snags + (more or [])
         text, values = undouble(chunk, ragged, self._rules.marks)
         table = lay_out(text, values, self._all_names(), SnagRows.gather(snags))
         table = self._take_columns(table, ledger, charges)
@@ -95,64 +188,282 @@ class Splitter:
             chunk,
             self._options.name,
             table,
-            cut.used,
-            specials.count_lines(cut.used),
+            used,
+            specials.count_lines(used) if self._rules.ends_at_lines else _count_lines(data, used),
             ledger,
             charges,
             all_drops,
             heading.kept if heading else None,
+            heading.name_sources if heading else (),
             heading.renamed if heading else (),
         )
+
+    def _ask_for_more(self, chunk: Text, heading: Heading | None) -> Piece:
+        """Return that nothing of a chunk was taken; a heading read from it is read again."""
+        if heading is not None:
+            self._names, self._columns, self._heading = None, None, ()
+            self._n_fields = self._count_fields()
+        return Piece(chunk, self._options.name, None, 0, 0, Ledger())
+
+    @property
+    def _has_edges_only(self) -> bool:
+        """Whether a line that ends before an edge simply has nothing there."""
+        return bool(self._options.edges) and not self._rules.delimiters and not self._rules.blanks
 
     def _all_names(self) -> tuple[str, ...]:
         assert self._n_fields is not None
         return tuple(f"column_{place}" for place in range(1, self._n_fields + 1))
 
+    # Pages: what must be seen whole before it is cut
+
+    def _take_whole(self, specials: Specials, cut: Cut, *, is_last: bool) -> Cut | None:
+        """Return the records that can be cut already; None if more of the text is needed."""
+        if is_last or self._options.reach == "record":
+            return cut
+        if self._options.edges == "rule" and self._options.panels == 1:
+            rows = max(0, cut.ragged.stops.size - self._options.n_heading - 1)
+            stop = int(cut.ragged.stops[rows - 1]) if rows else 0
+        else:
+            pages = self._find_pages(specials.data, cut.ragged)
+            stop = int(pages[-1]) if pages.size else 0
+        if stop <= (int(cut.ragged.record_starts[0]) if cut.ragged.stops.size else 0):
+            return None
+        stays = cut.ragged.stops <= stop
+        snags = [(rows[stays[rows]], code) for rows, code in cut.snags]
+        return Cut(cut.ragged.select(stays), snags, stop)
+
+    def _find_pages(self, data: Bytes, ragged: Ragged) -> Ints:
+        """Return the records at which a page begins, as positions: at a form feed or a heading."""
+        starts = ragged.record_starts
+        feeds = np.flatnonzero(data == _FORM_FEED)
+        fed = np.searchsorted(starts, feeds, "right") - 1
+        rows = set(fed[fed >= 0].tolist())
+        if self._heading_words:
+            rows.update(self._find_headings(data, ragged))
+        return starts[np.array(sorted(rows), np.int64)]
+
+    def _find_headings(self, data: Bytes, ragged: Ragged) -> list[int]:
+        """Return the lines with the words of the heading, wherever in the line they stand."""
+        first = self._heading_words[0].split()[0].encode()
+        begins = ragged.starts[ragged.offsets[:-1]]
+        rows = np.flatnonzero(data.take(begins, mode="clip") == first[0])
+        ends = ragged.outer_ends[ragged.offsets[1:] - 1]
+        wanted = " ".join(self._heading_words).split()
+        return [
+            row
+            for row in rows.tolist()
+            if data[begins[row] : ends[row]].tobytes().decode().split() == wanted
+        ]
+
+    def _find_edges(self, data: Bytes, ragged: Ragged) -> Ints:
+        """Return the edges of every record: one list for all, or a list each."""
+        edges = self._options.edges
+        if not isinstance(edges, str):
+            return np.array(self._edges, np.int64)
+        n_records = ragged.stops.size
+        parts: list[tuple[int, tuple[int, ...]]] = [(0, self._edges)]
+        if edges == "rule":
+            parts += [
+                (max(0, row - self._options.n_heading), found)
+                for row, found in find_rules(data, ragged)
+                if len(found) == len(self._edges)
+            ]
+        else:
+            parts = self._list_pages(data, ragged)
+        self._edges = parts[-1][1]
+        return Pages.of(parts, n_records).edges
+
+    def _list_pages(self, data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]:
+        """Return the edges of each page, from its own heading where it has one."""
+        heads = self._find_headings(data, ragged)
+        pages = self._find_pages(data, ragged)
+        firsts = sorted({0, *np.searchsorted(ragged.record_starts, pages).tolist(), *heads})
+        parts = []
+        for first, stop in pairwise([*firsts, ragged.stops.size]):
+            head = next((row for row in heads if first <= row < stop), None)
+            lines = np.zeros(ragged.stops.size, np.bool_)
+            lines[first:stop] = True
+            words = self._last_heading
+            if head is not None:
+                begin, end = int(ragged.record_starts[head]), int(ragged.stops[head])
+                words = data[begin:end].tobytes().decode().rstrip("\r\n")
+                lines[head] = False
+            lines[[row for row, _ in find_rules(data, ragged)]] = False
+            self._last_heading = words
+            page = ragged.select(lines)
+            parts.append((first, find_heading_edges(data, page, words, self._options.tab_width)))
+        return parts
+
     # The heading
 
     def _read_heading(
         self, chunk: Text, specials: Specials, scanner: Scanner, *, is_last: bool
-    ) -> _Heading | None:
+    ) -> Heading | None:
         """Return the heading and the lines before it, None if more text is needed to have it."""
-        if self._options.header == "none":
+        n_lines = self._options.n_heading
+        if not n_lines and not isinstance(self._options.edges, str):
             self._settle_names(())
-            return _Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+            return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+        data = specials.data
         before = cut_records(specials, self._rules, 0, None, scanner)
-        ragged, drops, _ = drop_lines(specials.data, before.ragged, None)
-        if ragged.stops.size:
-            start = int(ragged.record_starts[0])
-            cut = read_one_record(scanner, start)
-            assert cut is not None
-            heading = _Heading(cut.ragged, drops.before(start), cut.used)
-            self._name_columns(chunk, heading)
-            return heading
+        ragged, drops, _ = drop_lines(data, before.ragged, None)
+        if not self._learn_edges(data, before.ragged, ragged, is_last=is_last):
+            return None
+        if not n_lines:
+            self._settle_names(())
+            return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+        if ragged.stops.size >= n_lines and ragged.stops.size:
+            return self._take_heading(chunk, specials, scanner, ragged, drops)
         if not is_last:
             return None
+        if ragged.stops.size:
+            raise InputError(
+                f"the heading has {n_lines} lines, but there are only {ragged.stops.size} records"
+            )
         self._n_fields = self._n_fields or 1
         self._settle_names(())
-        return _Heading(None, drops, before.used)
+        return Heading(None, drops, before.used)
 
-    def _name_columns(self, chunk: Text, heading: _Heading) -> None:
-        ragged = heading.ragged
-        assert ragged is not None
-        spans = list(zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True))
-        self._heading = tuple(chunk.data[start:end].tobytes() for start, end in spans)
+    def _learn_edges(self, data: Bytes, lines: Ragged, kept: Ragged, *, is_last: bool) -> bool:
+        """Take the first edges from a rule or a heading; return whether they are there."""
+        edges = self._options.edges
+        if edges == "rule":
+            found = find_rules(data, lines)
+            if not found and not is_last:
+                return False
+            if not found:
+                raise InputError(
+                    "--edges rule: no line of it is a rule with gaps (----- ---); give the edges as numbers"
+                )
+            self._edges = found[0][1]
+            if not self._options.n_heading:
+                self._n_fields = self._n_fields or (len(self._edges) + 1) // self._options.panels
+        elif edges == "heading":
+            if not self._options.n_heading:
+                raise UsageError(
+                    "--edges heading needs a heading; give --header first, or the edges"
+                )
+            if kept.stops.size < self._options.n_heading:
+                return is_last
+            row = self._options.n_heading - 1
+            begin, end = int(kept.record_starts[row]), int(kept.stops[row])
+            line = data[begin:end].tobytes().decode().rstrip("\r\n")
+            self._last_heading = line
+            self._heading_words = [word for *_, word in list_words(line, self._options.tab_width)]
+            self._edges = tuple(begin for begin, *_ in list_words(line)[1:])
+            if not self._edges:
+                raise InputError(
+                    f"--edges heading: the heading {line.strip()!r} is one word; give the edges as numbers"
+                )
+        return True
+
+    def _take_heading(
+        self,
+        chunk: Text,
+        specials: Specials,
+        scanner: Scanner,
+        lines: Ragged,
+        drops: LineDrops,
+    ) -> Heading:
+        """Read the first records as the heading, and settle the names of the columns."""
+        data, parts, used = specials.data, [], 0
+        for start in lines.record_starts[: self._options.n_heading].tolist():
+            read = read_one_record(scanner, max(start, used))
+            assert read is not None
+            parts.append(read.ragged)
+            used = read.used
+        uncut = Ragged.join(parts)
+        edges = np.array(self._edges, np.int64)
+        ragged, _ = self._places.recut(data, uncut, edges)
+        ragged = strip_page_marks(data, ragged, self._rules.marks)
+        gone = find_frame(ragged) if self._options.frame else np.zeros(ragged.starts.size, np.bool_)
         text, values = undouble(chunk, ragged, self._rules.marks)
-        found = [text.value(s, e) for s, e in zip(values.starts, values.ends, strict=True)]
-        while len(found) > 1 and not found[-1]:
-            found.pop()  # a delimiter at the end of every line makes no column
+        words, counts = [], []
+        for row in range(ragged.stops.size):
+            fields = [f for f in range(*ragged.offsets[row : row + 2].tolist()) if not gone[f]]
+            counts.append(len(fields))
+            is_last = row == ragged.stops.size - 1
+            words.append(
+                [
+                    (text.value(values.starts[f], values.ends[f]), *_span(ragged, f), place)
+                    for place, f in enumerate(fields)
+                    if is_last or ragged.ends[f] > ragged.starts[f]
+                ]
+            )
+            if self._has_edges_only and not is_last:
+                words[-1] = self._read_upper_line(data, uncut, row)
+        if self._has_edges_only and len(words) > 1:
+            ragged, words = self._cut_at_words(data, uncut, ragged, words)
+        n_columns = self._count_columns(words, counts)
+        spread = spread_words(words, n_columns)
+        heading = Heading(ragged, drops.before(used), used, spread, n_columns)
+        self._keep_heading(data, values, gone)
+        self._settle_names(tuple(heading.list_names()))
+        return heading
+
+    def _count_columns(
+        self, words: list[list[tuple[str, int, int, int]]], counts: list[int]
+    ) -> int:
+        """Return how many columns a heading names, and note how many fields a record has."""
+        names = [text for text, *_ in words[-1]]
+        n_columns = counts[-1]
+        while n_columns > 1 and not names[n_columns - 1] and len(words) == 1 and not self._edges:
+            n_columns -= 1  # a delimiter at the end of every line makes no column
         stated = self._options.fields
-        if isinstance(stated, int):
-            found += [""] * (stated - len(found))
-        self._n_fields = len(found)
-        self._settle_names(tuple(found))
-        heading.found = tuple(found)
+        if isinstance(stated, int) and stated:
+            n_columns = max(n_columns, stated * self._options.panels)
+        if self._options.panels > 1:
+            n_columns //= self._options.panels
+        if self._n_fields is None:
+            self._n_fields = n_columns
+        return max(1, n_columns) if self._shapes is None else self._shapes.n_fields
+
+    def _read_upper_line(
+        self, data: Bytes, uncut: Ragged, row: int
+    ) -> list[tuple[str, int, int, int]]:
+        """Return the words of an upper heading line with the columns they stand over."""
+        begin = int(uncut.record_starts[row])
+        end = int(uncut.outer_ends[uncut.offsets[row + 1] - 1])
+        line = data[begin:end].tobytes().decode()
+        words, place = [], 0
+        for column, _, text in list_words(line, self._options.tab_width):
+            place = line.index(text, place)
+            start = begin + len(line[:place].encode())
+            field = int(np.searchsorted(self._edges, column, "right"))
+            words.append((text, start, start + len(text.encode()), field))
+            place += len(text)
+        return words
+
+    def _cut_at_words(
+        self,
+        data: Bytes,
+        uncut: Ragged,
+        ragged: Ragged,
+        words: list[list[tuple[str, int, int, int]]],
+    ) -> tuple[Ragged, list[list[tuple[str, int, int, int]]]]:
+        """Return the heading's records with the upper lines cut at their own words, not at edges."""
+        from wetcomb.core.recut import refine
+
+        cuts = [start for line in words[:-1] for _, start, _, _ in line[1:]]
+        upper = np.arange(uncut.stops.size) < uncut.stops.size - 1
+        head = refine(uncut.select(upper), data, np.array(sorted(cuts), np.int64))
+        return Ragged.join([head, ragged.select(~upper)]), words
+
+    def _keep_heading(self, data: Bytes, values: Ragged, gone: Bools) -> None:
+        """Note the last line's pieces, to know the heading when it comes again."""
+        first = int(values.offsets[-2])
+        self._heading = tuple(
+            data[start:end].tobytes() if end <= data.size else b"\0"
+            for start, end in zip(
+                values.starts[first:].tolist(), values.ends[first:].tolist(), strict=True
+            )
+        )
 
     def _settle_names(self, found: tuple[str, ...]) -> None:
         assert self._n_fields is not None
         options = self._options
         self._columns = _find_columns(options.take_positions, self._n_fields)
-        kept = found or self._all_names()
+        kept = [*found, *self._all_names()[len(found) :]][: self._n_fields]
         if options.names:
             if len(options.names) != len(self._columns):
                 raise UsageError(
@@ -160,38 +471,63 @@ class Splitter:
                 )
             self._names = tuple(options.names)
         else:
-            self._names = tuple(_make_unique([kept[column] for column in self._columns]))
+            self._names = tuple(make_unique([kept[column] for column in self._columns]))
 
-    def _charge_heading(self, chunk: Text, heading: _Heading, ledger: Ledger) -> list[Charge]:
-        """Charge the heading's characters: kept as names, replaced, or of columns not taken."""
+    def _charge_heading(self, heading: Heading, ledger: Ledger) -> list[Charge]:
         assert self._names is not None and self._columns is not None
-        if heading.ragged is None:
-            ledger.put_in["names"] += sum(map(len, self._names))
-            return []
-        gone: list[tuple[str, int]] = []
-        taken = set(self._columns)
-        for column, found in enumerate(heading.found):
-            if column not in taken:
-                gone.append(("not-taken", column))
-                ledger.drop_kept("not-taken", len(found))
-        renamed = []
-        for column, name in zip(self._columns, self._names, strict=True):
-            found = heading.found[column]
-            if name == found:
-                continue
-            if self._options.names:
-                gone.append(("heading-replaced", column))
-                ledger.drop_kept("heading-replaced", len(found))
-                ledger.put_in["names"] += len(name)
-            else:  # only ever added to: what stood there still does
-                ledger.put_in["names"] += len(name) - len(found)
-                renamed.append((found, name))
-        heading.renamed = tuple(renamed)
-        starts, ends = heading.ragged.starts, heading.ragged.ends
-        kept = [c for c in self._columns if c < starts.size and not self._options.names]
-        heading.kept = Charge("heading-again", starts[kept], ends[kept])
-        there = [(reason, column) for reason, column in gone if column < starts.size]
-        return [Charge(why, starts[[column]], ends[[column]]) for why, column in there]
+        return heading.charge(self._names, self._columns, bool(self._options.names), ledger)
+
+    # Pieces that leave, and records that are no lines
+
+    def _drop_pieces(self, data: Bytes, ragged: Ragged) -> tuple[Ragged, Ragged, Ragged | None]:
+        """Return the records without what leaves them, the records as cut, and what leaves."""
+        gone = np.zeros(ragged.starts.size, np.bool_)
+        if self._options.frame:
+            gone |= find_frame(ragged)
+        if self._dropped:
+            gone |= find_dropped(data, ragged, self._dropped)
+        if not gone.any():
+            return ragged, ragged, None
+        fields = np.flatnonzero(gone)
+        left = select_fields(ragged, fields, np.array([0, fields.size]), ragged.stops[:0])
+        return ragged.without_fields(gone), ragged, left
+
+    def _regroup(
+        self,
+        data: Bytes,
+        specials: Specials,
+        ragged: Ragged,
+        drops: LineDrops,
+        counts: Ints | None,
+        ledger: Ledger,
+        charges: list[Charge],
+    ) -> tuple[Ragged, Snags | None]:
+        """Return the records as the options make them of the lines, and the snags of these."""
+        if counts is not None:
+            assert self._shapes is not None
+            ragged = make_records(ragged, counts)
+            short = np.flatnonzero(counts < self._shapes.n_fields)
+            if short.size and int(short[-1]) == counts.size - 1:
+                return _take_back(ragged, self._shapes.n_fields, ledger, charges, specials), [
+                    (short[-1:], SNAG_CODES["short"])
+                ]
+            return _take_back(ragged, self._shapes.n_fields, ledger, charges, specials), []
+        if self._options.each_a_record:
+            filled = ragged.ends > ragged.starts
+            lines = np.repeat(np.arange(ragged.stops.size), ragged.counts)[filled]
+            offsets = np.arange(lines.size + 1)
+            return select_fields(ragged, np.flatnonzero(filled), offsets, ragged.stops[lines]), []
+        if self._options.panels > 1:
+            return self._stack(data, ragged, drops)
+        return ragged, None
+
+    def _stack(self, data: Bytes, ragged: Ragged, drops: LineDrops) -> tuple[Ragged, Snags]:
+        assert self._n_fields is not None
+        again = LINE_DROPS.index("heading-again")
+        starts = [np.flatnonzero(data == _FORM_FEED), drops.starts[drops.reasons == again]]
+        panels = stack_panels(ragged, self._options.panels, np.sort(np.concatenate(starts)))
+        short = np.flatnonzero(panels.counts < self._n_fields)
+        return panels, [(short, SNAG_CODES["short"])] if not self._has_edges_only else []
 
     # The columns
 
@@ -222,6 +558,100 @@ class Splitter:
         return replace(table, starts=starts, ends=ends)
 
 
+def _span(ragged: Ragged, field: int) -> tuple[int, int]:
+    return int(ragged.starts[field]), int(ragged.ends[field])
+
+
+def _count_lines(data: Bytes, used: int) -> int:
+    """Return how many lines end in the first bytes of a text."""
+    return Text(data[:used], used).line_starts.size - 1
+
+
+class _Fitted(msgspec.Struct, frozen=True, eq=False):
+    """Records of at most one surplus field: as they go on, as they are proved, and what left."""
+
+    ragged: Ragged
+    proved: Ragged
+    gone: Ragged | None
+    long: Ints
+    short: Ints
+
+
+def _fit(specials: Specials, ragged: Ragged, gone: Ragged | None, n_fields: int) -> _Fitted:
+    """Make one field of what is over; what was dropped stays in the records that are proved."""
+    fitted, long, short = fit_columns(specials, ragged, n_fields)
+    if gone is None:
+        return _Fitted(fitted, fitted, None, long, short)
+    owners = np.searchsorted(fitted.outer_starts, gone.outer_starts, "right") - 1
+    swallowed = (owners >= 0) & (gone.outer_ends <= fitted.outer_ends.take(owners, mode="clip"))
+    free = np.flatnonzero(~swallowed)
+    gone = select_fields(gone, free, np.array([0, free.size]), gone.stops)
+    outer_starts = np.concatenate([fitted.outer_starts, gone.outer_starts])
+    order = np.argsort(outer_starts, kind="stable")
+    records = np.searchsorted(fitted.stops, outer_starts[order], "right")
+    joined = Ragged(
+        np.concatenate([fitted.starts, gone.starts])[order],
+        np.concatenate([fitted.ends, gone.ends])[order],
+        outer_starts[order],
+        np.concatenate([fitted.outer_ends, gone.outer_ends])[order],
+        np.concatenate([fitted.doubled, gone.doubled])[order],
+        np.searchsorted(records, np.arange(fitted.stops.size + 1)),
+        fitted.stops,
+    )
+    return _Fitted(fitted, joined, gone, long, short)
+
+
+def _charge_dropped(
+    chunk: Text, gone: Ragged | None, ledger: Ledger, charges: list[Charge]
+) -> None:
+    if gone is None:
+        return
+    filled = gone.ends > gone.starts
+    charge = Charge("dropped-piece", gone.starts[filled], gone.ends[filled])
+    ledger.drop_kept(charge.reason, chunk.count(charge.starts, charge.ends))
+    charges.append(charge)
+
+
+def _take_settled(
+    ragged: Ragged, drops: LineDrops, counts: Ints, used: int, *, is_last: bool
+) -> tuple[Ragged, LineDrops, int, Ints]:
+    """Return what of a run of fields makes whole records that end where a line does."""
+    if is_last:
+        return ragged, drops, used, counts
+    ends = np.cumsum(counts)
+    at_line = np.isin(ends, ragged.offsets[1:])
+    n_records = int(np.flatnonzero(at_line)[-1]) + 1 if at_line.any() else 0
+    if not n_records:
+        return ragged, drops, 0, counts[:0]
+    line = int(np.searchsorted(ragged.offsets, ends[n_records - 1])) - 1
+    stop = int(ragged.stops[line])
+    keep = np.arange(ragged.stops.size) <= line
+    return ragged.select(keep), drops.before(stop), stop, counts[:n_records]
+
+
+def _take_back(
+    ragged: Ragged, n_fields: int, ledger: Ledger, charges: list[Charge], specials: Specials
+) -> Ragged:
+    """Make one field of what is over in long records, and charge nothing between its pieces."""
+    long = np.flatnonzero(ragged.counts > n_fields)
+    if not long.size:
+        return ragged
+    fitted, _, _ = fit_columns(specials, ragged, n_fields)
+    text = Text(specials.data, specials.data.size)
+    for row in long.tolist():
+        rest = int(fitted.offsets[row]) + n_fields
+        if rest >= fitted.offsets[row + 1]:
+            continue
+        begin, end = int(fitted.starts[rest]), int(fitted.ends[rest])
+        for place, charge in enumerate(charges):
+            inside = (charge.starts >= begin) & (charge.ends <= end) & (charge.ends > charge.starts)
+            if inside.any():
+                number = text.count(charge.starts[inside], charge.ends[inside])
+                ledger.drop_kept(charge.reason, -number)
+                charges[place] = Charge(charge.reason, charge.starts[~inside], charge.ends[~inside])
+    return fitted
+
+
 def _drop_cells(
     text: Text, reason: str, spans: tuple[Spans, Spans], ledger: Ledger, charges: list[Charge]
 ) -> None:
@@ -246,17 +676,7 @@ def _cut_out(starts: Ints, ends: Ints, holes: list[Charge]) -> tuple[Ints, Ints]
     return all_starts, np.sort(np.concatenate([ends, hole_starts[inside]]))
 
 
-class _Heading:
-    """The first record of a text and the lines before it."""
-
-    def __init__(self, ragged: Ragged | None, drops: LineDrops, used: int) -> None:
-        self.ragged, self.drops, self.used = ragged, drops, used
-        self.found: tuple[str, ...] = ()
-        self.renamed: tuple[tuple[str, str], ...] = ()
-        self.kept: Charge | None = None
-
-
-def _keep_snags(snags: list[tuple[Ints, int]], stays: Bools) -> list[tuple[Ints, int]]:
+def _keep_snags(snags: Snags, stays: Bools) -> Snags:
     """Return the snags of records that stay, numbered as they are after the others left."""
     new_rows = np.cumsum(stays) - 1
     return [(new_rows[rows[stays[rows]]], code) for rows, code in snags]
@@ -276,17 +696,3 @@ def _find_columns(positions: tuple[int, ...], n_fields: int) -> list[int]:
             raise UsageError(f"--take names column {column + 1} twice")
         columns.append(column)
     return columns
-
-
-def _make_unique(found: list[str]) -> list[str]:
-    """Return names of which none is empty and none occurs twice, changed only by adding to them."""
-    names: dict[str, int] = {}
-    for place, name in enumerate(found, 1):
-        base = name or f"column_{place}"
-        unique, number = base, names.get(base, 1)
-        while unique in names:
-            number += 1
-            unique = f"{base}_{number}"
-        names[base] = number
-        names[unique] = 1
-    return list(names)

@@ -27,7 +27,7 @@ import msgspec
 from wetcomb.core.errors import UsageError
 
 if TYPE_CHECKING:  # NumPy is not loaded to show help
-    from wetcomb.core.piece import StepRun
+    from wetcomb.core.piece import StepRun, TableRun
 
 __all__ = ["AUTO", "Auto", "Option", "Step", "list_options", "option"]
 
@@ -36,10 +36,19 @@ AUTO = msgspec.UNSET
 
 
 def option(
-    help_text: str, *, group: str, example: str, short: str = "", **limits: Any
+    help_text: str,
+    *,
+    group: str,
+    example: str,
+    short: str = "",
+    words: tuple[str, ...] = (),
+    **limits: Any,
 ) -> msgspec.Meta:
-    """Return what is to be known of one option, to be put at its field's type."""
-    extra = {"group": group, "example": example, "short": short}
+    """Return what is to be known of one option, to be put at its field's type.
+
+    `words` may stand in the place of a number, or of several.
+    """
+    extra = {"group": group, "example": example, "short": short, "words": words}
     return msgspec.Meta(description=help_text, extra=extra, **limits)
 
 
@@ -53,6 +62,7 @@ class Option(msgspec.Struct, frozen=True):
     group: str
     example: str
     short: str
+    words: tuple[str, ...]
     limits: tuple[int | None, int | None]
 
     @property
@@ -90,6 +100,8 @@ class Option(msgspec.Struct, frozen=True):
         """Raise UsageError for a number beyond the option's limits."""
         low, high = self.limits
         for number in value if isinstance(value, tuple) else (value,):
+            if isinstance(number, str):
+                continue
             too_low = low is not None and number < low
             if too_low or (high is not None and number > high):
                 raise UsageError(f"{self.flag} {number}: it must be from {low} to {high}")
@@ -107,11 +119,24 @@ class Step(
     """The base of all steps."""
 
     name: ClassVar[str]
-    reach: ClassVar[str]
     summary: ClassVar[str]
+
+    @property
+    def reads(self) -> str:
+        """What it works on: `text` or `table`."""
+        return "text"
+
+    @property
+    def makes(self) -> str:
+        """What it makes of it: `text` or `table`."""
+        return "table"
 
     def begin(self) -> StepRun:
         """Return this step ready to run over the chunks of one text, from its first."""
+        raise NotImplementedError
+
+    def begin_table(self) -> TableRun:
+        """Return this step ready to run over the pieces of one table, from its first."""
         raise NotImplementedError
 
     def unsettled(self) -> list[str]:
@@ -130,7 +155,7 @@ def list_options(step: type[Step]) -> tuple[Option, ...]:
         hint = hints[entry.name]
         plain, meta = get_args(hint)[:2] if get_origin(hint) is Annotated else (hint, None)
         if isinstance(meta, msgspec.Meta):
-            extra: Mapping[str, str] = meta.extra or {}
+            extra: Mapping[str, Any] = meta.extra or {}
             options.append(
                 Option(
                     name=entry.name,

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from wetcomb.core.ledger import DROPS, PUT_IN
+from wetcomb.core.ledger import DROPS, PUT_IN, REPEATED
 from wetcomb.core.report import Example, Report
 from wetcomb.core.snags import SNAGS, SnagKind
 from wetcomb.views.blocks import Block, Fact, Part, make_visible
@@ -99,7 +99,10 @@ def _tell_drops(report: Report) -> list[Fact]:
         if example.text.strip():
             parts += [Part(": "), Part(_excerpt(example), "faint")]
         facts.append(Fact("left out" if not facts else "", parts))
-    for reason in ("not-taken", "heading-replaced", "missing-word"):
+    if report.outside_lines:
+        said = f"{_count(report.outside_lines, 'line')} outside the part that was asked for"
+        facts.append(Fact("left out" if not facts else "", [Part(said)]))
+    for reason in ("not-taken", "heading-replaced", "missing-word", "dropped-piece"):
         number = report.ledger.dropped[reason]
         if number:
             said = f"{_count(number, 'character')}: {DROPS[reason]}"
@@ -151,6 +154,9 @@ def _tell_ledger(report: Report) -> Fact:
     put_in = [f"{PUT_IN[what]} {_number(n)}" for what, n in ledger.put_in.items() if n]
     if put_in:
         said += "; put in: " + ", ".join(put_in)
+    again = [f"{REPEATED[what]} {_number(n)}" for what, n in ledger.repeated.items() if n]
+    if again:
+        said += "; repeated: " + ", ".join(again)
     return Fact("ledger", [Part("every character is accounted for", "good"), Part(f": {said}")])
 
 
@@ -169,7 +175,7 @@ def _name(reason: str) -> str:
     words = reason.replace("-", " ")
     return (
         words
-        if reason in ("spacing", "not-taken", "heading-replaced", "heading-again")
+        if reason in ("spacing", "not-taken", "heading-replaced", "heading-again", "outside")
         else words + "s"
     )
 

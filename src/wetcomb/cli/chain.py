@@ -1,0 +1,83 @@
+"""Chains: steps parted by the word `then`, run in one process with one ledger."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable, Sequence
+from importlib import import_module
+
+from wetcomb.cli.parser import Parser, read_step_options
+from wetcomb.core.errors import UsageError
+
+__all__ = ["is_chain", "run_chain"]
+
+_WORD = "then"
+
+
+def is_chain(words: Sequence[str]) -> bool:
+    """Return whether the words of a command line are several steps."""
+    return _WORD in words
+
+
+def run_chain(
+    words: Sequence[str], parse: Callable[[list[str]], tuple[Parser, argparse.Namespace]]
+) -> int:
+    """Run a chain; the input stands with its first step, all else with any.
+
+    Parameters
+    ----------
+    parse : reads the words of one step; returns its command's parser too
+
+    Raises
+    ------
+    UsageError : a step is missing or is none, or an option is given twice
+    """
+    from wetcomb.cli.steps import run_steps
+
+    merged: argparse.Namespace | None = None
+    given = []
+    for number, segment in enumerate(_part(words), 1):
+        if not segment:
+            raise UsageError(
+                f"'then' stands between steps, but there is none {'before' if number == 1 else 'behind'} it"
+            )
+        parser, arguments = parse(segment)
+        module = import_module(arguments.module)
+        if not hasattr(module, "STEP"):
+            raise UsageError(f"{arguments.command} is no step; 'then' stands between steps")
+        given.append((module.STEP, read_step_options(module.STEP, arguments)))
+        if merged is None:
+            merged = arguments
+            continue
+        if arguments.inputs:
+            raise UsageError(
+                f"{arguments.inputs[0]!r} stands behind 'then'; the input stands with the first step"
+            )
+        _merge(merged, arguments, parser)
+    assert merged is not None
+    return run_steps(merged, given)
+
+
+def _part(words: Sequence[str]) -> list[list[str]]:
+    segments: list[list[str]] = [[]]
+    for word in words:
+        if word == _WORD:
+            segments.append([])
+        else:
+            segments[-1].append(word)
+    return segments
+
+
+def _merge(merged: argparse.Namespace, later: argparse.Namespace, parser: Parser) -> None:
+    """Take over what a later step says about the part, the output and the account."""
+    for name, value in vars(later).items():
+        if name.startswith("option_") or name in ("module", "command", "inputs"):
+            continue
+        default = parser.get_default(name)
+        if value in (default, [], None, "", False):
+            continue
+        if getattr(merged, name, default) not in (default, [], None, "", False, value):
+            raise UsageError(
+                f"--{name.strip('_').replace('_', '-')} is given twice with different values"
+            )
+        setattr(merged, name, value)

@@ -1,0 +1,119 @@
+"""Run one step or a chain of them over the inputs, settling only what is left open."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+from functools import partial
+from typing import TYPE_CHECKING, Any
+
+from wetcomb.cli.parser import Parser
+from wetcomb.core.errors import UsageError
+from wetcomb.steps.split import Split
+from wetcomb.steps.step import AUTO, Step, list_options
+
+if TYPE_CHECKING:
+    from wetcomb.combs.comb import Comb
+    from wetcomb.combs.part import Part
+    from wetcomb.files.source import Source
+
+__all__ = ["add_read", "run_steps"]
+
+_READ = ("comma", "tab", "semicolon", "pipe")
+
+Given = Sequence[tuple[type[Step], dict[str, Any]]]
+
+
+def add_read(parser: Parser) -> None:
+    """Add the option that says the input is a table already."""
+    parser.add_argument_group("a table as input").add_argument(
+        "--read",
+        choices=_READ,
+        metavar="NAME",
+        default="",
+        help="the input is a table with a heading, its columns parted by: comma tab semicolon pipe",
+    )
+
+
+def run_steps(arguments: argparse.Namespace, given: Given) -> int:
+    """Run steps one after another; return the exit status."""
+    from wetcomb.cli.job import Job, open_sources, run_job
+    from wetcomb.cli.shared import find_part
+    from wetcomb.combs.check import make_fits
+    from wetcomb.combs.comb import Fits
+    from wetcomb.combs.part import pick_inside
+
+    for kind, options in given:
+        kind(**options)  # what contradicts itself is told before anything is read
+    find_part(arguments)
+    with open_sources(arguments) as sources:
+        source = sources[0]
+        part = find_part(arguments, source.read_sample)
+        sample = source.read_sample(partial(pick_inside, part)) if _needs_sample(given) else b""
+        comb, notes = _settle(arguments, source, part, sample, given)
+        if arguments.save_comb is not None:
+            sample = sample or source.read_sample(partial(pick_inside, part))
+            first = comb.steps[0]
+            comb = _with_fits(
+                comb, make_fits(first, sample) if isinstance(first, Split) else Fits()
+            )
+        return run_job(Job(arguments, sources, comb, notes=notes))
+
+
+def _needs_sample(given: Given) -> bool:
+    """Return whether anything is to be worked out from the text."""
+    return any(_list_open(kind(**options)) for kind, options in given)
+
+
+def _list_open(step: Step) -> list[str]:
+    """Return the options of a step that cannot be left open."""
+    names = step.unsettled()
+    if isinstance(step, Split):
+        if step.edges == "blanks":
+            names.append("edges")
+        counted = step.per_record or step.each_a_record or step.names or step.edges
+        if step.header == "first" or isinstance(step.header, int) or counted:
+            names = [name for name in names if name != "fields"]
+    return names
+
+
+def _settle(
+    arguments: argparse.Namespace, source: Source, part: Part, sample: bytes, given: Given
+) -> tuple[Comb, list[str]]:
+    """Return the comb of all steps, nothing left open in it, and what was settled."""
+    from wetcomb.combs.comb import Comb
+
+    steps: list[Step] = []
+    notes: list[str] = []
+    if arguments.read:
+        steps.append(Split(delimiter=arguments.read, header="first", fields=0))
+        notes.append(f"Read as a table with a heading, its columns parted by {arguments.read}.")
+    for kind, options in given:
+        step = kind(**options)
+        before = Comb(tuple(steps), source.encoding.name) if steps else None
+        if _list_open(step):
+            step, said = _settle_step(step, before, sample)
+            notes += said
+        steps.append(step)
+    return Comb(tuple(steps), source.encoding.name, part=part), notes
+
+
+def _settle_step(step: Step, before: Comb | None, sample: bytes) -> tuple[Step, list[str]]:
+    from wetcomb.drafts.draft import settle_column, settle_split
+
+    assert isinstance(step, Split)
+    values = {entry.name: getattr(step, entry.name) for entry in list_options(type(step))}
+    known = {name: value for name, value in values.items() if value is not AUTO}
+    if step.column:
+        if before is None:
+            raise UsageError(
+                "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
+            )
+        return settle_column(before.run(sample), known)
+    return settle_split(sample, known)
+
+
+def _with_fits(comb: Comb, fits: Any) -> Comb:
+    from msgspec.structs import replace
+
+    return replace(comb, fits=fits)

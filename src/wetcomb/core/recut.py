@@ -1,0 +1,122 @@
+"""Cut fields further, or put them together again: records keep their places, nothing moves.
+
+`refine` cuts unquoted fields at places found by other means than a delimiter (edges, changes
+of kind, patterns); such a cut has no length. `merge` takes cuts back (text in brackets, or
+more cuts than were asked for): the field then runs from its first piece to its last with all
+that stands between them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_blank
+from wetcomb.core.ragged import Ragged
+
+__all__ = ["find_quoted", "merge", "refine", "trim"]
+
+_STEPS = 4
+
+
+def find_quoted(ragged: Ragged, data: Bytes, marks: tuple[bytes, ...]) -> Bools:
+    """Return which fields stand in quote marks."""
+    quoted = np.zeros(ragged.starts.size, np.bool_)
+    for mark in marks:
+        before = ragged.starts - len(mark)
+        mine = before >= ragged.outer_starts
+        for ahead, byte in enumerate(mark):
+            mine &= data.take(before + ahead, mode="clip") == byte
+        quoted |= mine
+    return quoted
+
+
+def trim(data: Bytes, outer_starts: Ints, outer_ends: Ints) -> tuple[Ints, Ints]:
+    """Return spans without the blanks and tabs at their edges."""
+    starts = _leave_blanks(data, outer_starts, outer_ends, 1)
+    return starts, _leave_blanks(data, outer_ends, starts, -1)
+
+
+def _leave_blanks(data: Bytes, places: Ints, limits: Ints, step: int) -> Ints:
+    places = places.copy()
+    behind = 0 if step > 0 else -1
+    inside = np.flatnonzero(places != limits)
+    for _ in range(_STEPS):
+        inside = inside[is_blank(data[places[inside] + behind])]
+        if not inside.size:
+            return places
+        places[inside] += step
+        inside = inside[places[inside] != limits[inside]]
+    if inside.size:  # long runs of spacing: the next byte that is none is looked up
+        solid = np.flatnonzero(~is_blank(data))
+        if step > 0:
+            found = np.append(solid, data.size)[np.searchsorted(solid, places[inside])]
+            places[inside] = np.minimum(found, limits[inside])
+        else:
+            found = np.append(-1, solid)[np.searchsorted(solid, places[inside])] + 1
+            places[inside] = np.maximum(found, limits[inside])
+    return places
+
+
+def refine(ragged: Ragged, data: Bytes, cuts: Ints) -> Ragged:
+    """Return the records with more fields, cut at places of no length.
+
+    Parameters
+    ----------
+    cuts : (K,) int64, rising; each within the outer edges of an unquoted field, those edges
+        included; several cuts at one place leave empty fields between them
+    """
+    if not cuts.size:
+        return ragged
+    owners = np.searchsorted(ragged.outer_starts, cuts, "right") - 1
+    outer_starts = np.sort(np.concatenate([ragged.outer_starts, cuts]), kind="stable")
+    outer_ends = np.sort(np.concatenate([ragged.outer_ends, cuts]), kind="stable")
+    per_field = np.bincount(owners, minlength=ragged.starts.size)
+    firsts = np.arange(ragged.starts.size) + np.cumsum(per_field) - per_field
+    is_new = np.ones(outer_starts.size, np.bool_)
+    whole = per_field == 0
+    is_new[firsts[whole]] = False
+    starts, ends = np.empty_like(outer_starts), np.empty_like(outer_ends)
+    doubled = np.zeros(starts.size, np.bool_)
+    starts[~is_new], ends[~is_new] = ragged.starts[whole], ragged.ends[whole]
+    doubled[~is_new] = ragged.doubled[whole]
+    starts[is_new], ends[is_new] = trim(data, outer_starts[is_new], outer_ends[is_new])
+    added = np.concatenate([[0], np.cumsum(per_field)])
+    return Ragged(
+        starts,
+        ends,
+        outer_starts,
+        outer_ends,
+        doubled,
+        ragged.offsets + added[ragged.offsets],
+        ragged.stops,
+    )
+
+
+def merge(ragged: Ragged, data: Bytes, taken_back: Bools) -> Ragged:
+    """Return the records with some fields put together with the one before.
+
+    Parameters
+    ----------
+    taken_back : (C,) bool, fields whose cut before them is taken back; never a record's first
+    """
+    if not taken_back.any():
+        return ragged
+    heads = np.flatnonzero(~taken_back)
+    lasts = np.append(heads[1:], taken_back.size) - 1
+    several = lasts > heads
+    starts, ends = ragged.starts[heads].copy(), ragged.ends[lasts].copy()
+    outer_starts, outer_ends = ragged.outer_starts[heads], ragged.outer_ends[lasts]
+    starts[several], ends[several] = trim(data, outer_starts[several], outer_ends[several])
+    doubled = ragged.doubled[heads] & ~several
+    gone = count_before(taken_back)
+    offsets = ragged.offsets - gone[ragged.offsets]
+    return replace(
+        ragged,
+        starts=starts,
+        ends=ends,
+        outer_starts=outer_starts,
+        outer_ends=outer_ends,
+        doubled=doubled,
+        offsets=offsets.astype(np.int64),
+    )

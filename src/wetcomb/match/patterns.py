@@ -1,0 +1,465 @@
+"""Patterns: text with placeholders, one small language for all commands.
+
+`LK-{digits}` is a text with a shape in it, `{date as passed}  {words as boat}` names what it
+finds. One space matches any spacing, `{gap}` two or more blanks or a tab; `{money as toll?}`
+may be missing, with what is glued to it and the spacing before it. `text:` takes everything
+behind it literally; `regex:` makes it a regular expression whose named groups are fields.
+
+A pattern becomes a test for bytes that must be there and a regular expression that runs only
+where they are. So that no pattern can run without end, one in which a repeat can match the
+same text in two ways is refused, and the more open repeats a pattern has, the shorter the
+lines it is tried on.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from functools import cache
+from typing import Any, NamedTuple
+
+import msgspec
+
+from wetcomb.core.errors import UsageError, find_nearest
+
+__all__ = ["Found", "Pattern", "compile_pattern"]
+
+_SPACING = r"[ \t]"
+_GAP = r"(?:[ \t]{2,}|\t)"
+# Letters as UTF-8: ASCII, Latin and all scripts behind it, without the blocks of punctuation
+_LETTER = (
+    r"(?:[A-Za-z]|[\xC3-\xDF][\x80-\xBF]|\xE0[\xA0-\xBF][\x80-\xBF]|\xE1[\x80-\xBF]{2}"
+    r"|\xE3[\x81-\xBF][\x80-\xBF]|[\xE4-\xEF][\x80-\xBF]{2}|[\xF0-\xF4][\x80-\xBF]{3})"
+)
+_CAPITAL = r"(?:[A-Z]|[\xC3-\xDF][\x80-\xBF])"
+_NUMBER = r"[-+]?(?:\d{1,3}(?:[., ']\d{3})+|\d{1,3}(?:\xC2\xA0\d{3})+|\d+)(?:[.,]\d+)?|[-+]?[.,]\d+"
+_TIME = r"\d{1,2}:\d{2}(?::\d{2})?(?: ?[apAP][mM])?"
+_DATE = (
+    r"\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.](?:\d{4}|\d{2})"
+    rf"|\d{{1,2}}\.?[ -]?{_LETTER}{{3,9}}\.?,?[ -]?(?:\d{{4}}|\d{{2}})"
+    rf"|{_LETTER}{{3,9}}\.? \d{{1,2}}, \d{{4}}"
+)
+_SIGN = r"(?:[$]|\xC2[\xA3\xA5]|\xE2\x82\xAC|[A-Z]{3})"
+_WORD = rf"{_LETTER}+(?:(?:['-]|\xE2\x80\x99){_LETTER}+)*\.?"
+
+#: What covers each shape, in bytes.
+_SHAPES = {
+    "word": _WORD,
+    "words": rf"{_WORD}(?: +{_WORD})*",
+    "text": r"[^\s](?:[^\r\n]*[^\s])?",
+    "digits": r"\d+",
+    "number": rf"(?:{_NUMBER})-?",
+    "percent": rf"(?:{_NUMBER}) ?%",
+    "money": rf"(?:{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?",
+    "measure": rf"(?:{_NUMBER}) ?(?:{_LETTER}|[%/]|\xC2\xB0|\xC2\xB5)+",
+    "date": rf"(?:{_DATE})",
+    "time": _TIME,
+    "code": r"(?=[^\s\d]*\d)[A-Za-z0-9]+(?:[-/._:][A-Za-z0-9]+)*",
+    "initial": rf"{_CAPITAL}\.",
+    "email": r"[^\s@,;<>]+@[^\s@,;<>]+\.[^\s@,;<>.]+",
+    "url": r"(?:https?://|www\.)\S+",
+    "phone": r"\+?[\d(][\d()/ .-]{4,}\d",
+    "yes-no": r"(?:[Yy]es|[Nn]o|YES|NO|[YNyn]|[Tt]rue|[Ff]alse)",
+    "any": r"[^\r\n]*",
+}
+
+_PLACEHOLDER = re.compile(r"\s*([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
+
+#: How many bytes a line may have for a pattern of so many open repeats to be tried on it.
+_LIMITS = (1 << 20, 1 << 20, 32_768, 4_096, 1_024, 512)
+_OPEN = ("text", "any", "words")
+
+
+class Found(NamedTuple):
+    """A match: its span, and those of its fields (-1, -1 where one is missing), in bytes."""
+
+    start: int
+    end: int
+    fields: tuple[tuple[int, int], ...]
+
+
+def _to_bytes(text: str, place: int) -> int:
+    return len(text[:place].encode()) if place > 0 and not text.isascii() else place
+
+
+class Pattern(msgspec.Struct, frozen=True, dict=True):
+    """A compiled pattern.
+
+    Attributes
+    ----------
+    source : as it was written
+    regex : what it matches, in UTF-8 bytes; None where it was given as `regex:`
+    wide : the regular expression of `regex:`, in characters
+    literal : bytes that must stand in every match; empty if none must
+    is_prefix : every match begins with the literal
+    fields : names of what it finds, in order
+    longest : bytes of the longest line it is tried on
+    """
+
+    source: str
+    regex: re.Pattern[bytes] | None
+    wide: re.Pattern[str] | None
+    literal: bytes
+    is_prefix: bool
+    fields: tuple[str, ...]
+    longest: int
+
+    @property
+    def is_raw(self) -> bool:
+        """Whether spacing at a line's edges counts."""
+        return self.wide is not None
+
+    def covers(self, value: bytes) -> bool:
+        """Return whether it matches all of a value."""
+        return self.find(value, "fullmatch") is not None
+
+    def find(self, value: bytes, how: str = "search") -> Found | None:
+        """Return where it stands in a value; `how` is `match`, `search` or `fullmatch`."""
+        if len(value) > self.longest:
+            return None
+        if self.regex is not None:
+            match = getattr(self.regex, how)(value)
+            spans = [match.span(f"f{place}") for place in range(len(self.fields))] if match else []
+            return Found(match.start(), match.end(), tuple(spans)) if match else None
+        assert self.wide is not None
+        text = value.decode()
+        match = getattr(self.wide, how)(text)
+        if match is None:
+            return None
+        spans = [match.span(name) for name in self.fields]
+        return Found(
+            _to_bytes(text, match.start()),
+            _to_bytes(text, match.end()),
+            tuple((_to_bytes(text, a), _to_bytes(text, b)) for a, b in spans),
+        )
+
+    def find_all(self, value: bytes) -> list[tuple[int, int]]:
+        """Return every place where it stands in a value, from left to right; empty ones left out."""
+        if len(value) > self.longest:
+            return []
+        if self.regex is not None:
+            return [m.span() for m in self.regex.finditer(value) if m.end() > m.start()]
+        assert self.wide is not None
+        text = value.decode()
+        return [
+            (_to_bytes(text, m.start()), _to_bytes(text, m.end()))
+            for m in self.wide.finditer(text)
+            if m.end() > m.start()
+        ]
+
+
+@cache
+def compile_pattern(source: str, *, ignore_case: bool = False) -> Pattern:
+    """Return the pattern a text describes.
+
+    Raises
+    ------
+    UsageError : a brace is not closed, a shape is unknown, it can match nothing, or it could
+        run without end; the message says at which character
+    """
+    flags = re.IGNORECASE if ignore_case else 0
+    if source.startswith("regex:"):
+        return _compile_regex(source, flags)
+    if source.startswith("text:"):
+        pieces: list[_Piece] = [_Piece(source[5:])]
+    else:
+        pieces = _read_pieces(source)
+    if not any(piece.text.strip() or piece.shape for piece in pieces):
+        raise UsageError(f"pattern {source!r} is empty; it would match everywhere")
+    names = [piece.name for piece in pieces if piece.name]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice:
+        raise UsageError(f"pattern {source!r} names {twice!r} twice")
+    keys = {name: f"f{place}" for place, name in enumerate(names)}
+    regex = _render(pieces, keys, is_literal=source.startswith("text:"))
+    literal, is_prefix = _find_literal(pieces) if not ignore_case else (b"", False)
+    return Pattern(
+        source,
+        re.compile(regex.encode("latin-1"), flags),
+        None,
+        literal,
+        is_prefix,
+        tuple(names),
+        _LIMITS[min(sum(piece.shape in _OPEN for piece in pieces), len(_LIMITS) - 1)],
+    )
+
+
+class _Piece(msgspec.Struct, frozen=True):
+    """Literal text, or a placeholder."""
+
+    text: str = ""
+    shape: str = ""
+    name: str = ""
+    is_optional: bool = False
+
+
+def _read_pieces(source: str) -> list[_Piece]:
+    pieces, place = [], 0
+    while place < len(source):
+        opening = source.find("{", place)
+        stray = source.find("}", place, opening if opening >= 0 else None)
+        if stray >= 0:
+            raise UsageError(
+                f"pattern {source!r}: a closing brace at character {stray + 1} without an opening one; text: takes braces literally"
+            )
+        if opening < 0:
+            pieces.append(_Piece(source[place:]))
+            break
+        if opening > place:
+            pieces.append(_Piece(source[place:opening]))
+        closing = source.find("}", opening)
+        if closing < 0:
+            raise UsageError(
+                f"pattern {source!r}: the brace at character {opening + 1} is never closed; text: takes braces literally"
+            )
+        pieces.append(_read_placeholder(source, opening, source[opening + 1 : closing]))
+        place = closing + 1
+    return pieces
+
+
+def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
+    found = _PLACEHOLDER.fullmatch(inner)
+    shape = found[1] if found else inner.split()[0] if inner.split() else ""
+    if shape == "gap" and found and not found[2]:
+        return _Piece(shape="gap", is_optional=bool(found[3]))
+    if shape not in _SHAPES or not found:
+        known = [*_SHAPES, "gap"]
+        wanted = (
+            find_nearest(shape, known)
+            if shape not in _SHAPES
+            else "; write it as {shape as name}, with ? where it may be missing"
+        )
+        raise UsageError(
+            f"pattern {source!r}: unknown shape {inner!r} at character {opening + 2}{wanted or '; one of: ' + ' '.join(known)}"
+        )
+    return _Piece(shape=shape, name=(found[2] or "").strip(), is_optional=bool(found[3]))
+
+
+def _render(pieces: Sequence[_Piece], keys: dict[str, str], *, is_literal: bool) -> str:
+    """Return the regular expression, in Latin-1 characters that stand for bytes."""
+    parts: list[str] = []
+    place = 0
+    while place < len(pieces):
+        piece = pieces[place]
+        if not piece.is_optional:
+            parts.append(_render_piece(piece, keys, is_literal=is_literal))
+            place += 1
+            continue
+        before, glued = _cut_glued(parts)
+        after = ""
+        if place + 1 < len(pieces) and pieces[place + 1].text:
+            text = pieces[place + 1].text
+            tail = re.match(r"\S*", text)
+            after = text[: tail.end()] if tail else ""
+            pieces = [*pieces[: place + 1], _Piece(text[len(after) :]), *pieces[place + 2 :]]
+        inner = _render_piece(piece, keys, is_literal=False) + _escape(after)
+        parts = [*before, f"(?:{glued}{inner})?"]
+        place += 1
+    return "".join(parts)
+
+
+def _cut_glued(parts: list[str]) -> tuple[list[str], str]:
+    """Take what is glued to an optional placeholder, and the spacing before it, off what precedes."""
+    if not parts or parts[-1].startswith("(?"):
+        return parts, ""
+    found = re.search(r"(?:\[ \\t\]\+)?(?:(?!\[ \\t\]\+).)*$", parts[-1], re.DOTALL)
+    start = found.start() if found else len(parts[-1])
+    return [*parts[:-1], parts[-1][:start]], parts[-1][start:]
+
+
+def _render_piece(piece: _Piece, keys: dict[str, str], *, is_literal: bool) -> str:
+    if piece.shape == "gap":
+        return _GAP
+    if piece.shape:
+        return (
+            f"(?P<{keys[piece.name]}>{_SHAPES[piece.shape]})"
+            if piece.name
+            else f"(?:{_SHAPES[piece.shape]})"
+        )
+    if is_literal:
+        return _escape(piece.text)
+    words = re.split(r"[ \t]+", piece.text)
+    return (_SPACING + "+").join(map(_escape, words))
+
+
+def _escape(text: str) -> str:
+    return re.escape(text.encode()).decode("latin-1")
+
+
+def _find_literal(pieces: Sequence[_Piece]) -> tuple[bytes, bool]:
+    """Return the longest text without spacing that must be there, and whether it comes first."""
+    best, is_prefix = "", False
+    for place, piece in enumerate(pieces):
+        neighbours = [*pieces[max(0, place - 1) : place], *pieces[place + 1 : place + 2]]
+        words = piece.text.split(" ")
+        for nth, word in enumerate(words):
+            is_glued = any(
+                other.is_optional
+                and (
+                    (other in pieces[:place] and nth == 0)
+                    or (other not in pieces[:place] and nth == len(words) - 1)
+                )
+                for other in neighbours
+            )
+            first = place == 0 and nth == 0
+            if word.strip() and not is_glued and "\t" not in word:
+                if first:
+                    return word.encode(), True
+                if len(word) > len(best):
+                    best = word
+    return best.encode(), is_prefix
+
+
+def _compile_regex(source: str, flags: int) -> Pattern:
+    text = source[len("regex:") :]
+    try:
+        plain = re.compile(text, flags)
+    except re.error as error:
+        where = f" at character {error.pos + 1 + 6}" if error.pos is not None else ""
+        raise UsageError(f"pattern {source!r}{where}: {error.msg}") from error
+    if plain.match("") and plain.fullmatch("") and not text.strip("^$"):
+        raise UsageError(f"pattern {source!r} is empty; it would match everywhere")
+    _refuse_endless(source, text)
+    names = tuple(sorted(plain.groupindex, key=lambda name: plain.groupindex[name]))
+    return Pattern(source, None, plain, b"", False, names, _find_longest(text))
+
+
+def _find_longest(regex: str) -> int:
+    """Return how long a line may be: shorter the more repeats without a bound there are."""
+    n_open = len(re.findall(r"(?<!\\)[*+]|(?<!\\)\{\d+,\}", regex))
+    return _LIMITS[min(n_open, len(_LIMITS) - 1)]
+
+
+_Node = tuple[Any, Any]  # a part of a regular expression: what it is, and its value
+
+
+def _refuse_endless(source: str, text: str) -> None:
+    """Refuse a repeat that holds another one which could match the same text.
+
+    The idea: a repeat within a repeat is harmless only if something must stand between two
+    rounds that the inner one cannot match (`(?:[0-9]+,)*`); so must be the branches of an
+    alternative within a repeat.
+    """
+    from re import _parser  # type: ignore[attr-defined]  # the only way to see a pattern's parts
+
+    if not _is_safe(list(_parser.parse(text))):
+        raise UsageError(
+            f"pattern {source!r} could run without end: a repeat in it holds another that can match the same text"
+        )
+
+
+_SAMPLE = [*map(chr, range(9, 14)), *map(chr, range(32, 127)), "é", "漢"]
+
+
+def _is_safe(nodes: list[_Node], *, is_repeated: bool = False) -> bool:
+    """Return whether no repeat among these parts can match one text in many ways."""
+    for kind, value in nodes:
+        name = str(kind)
+        if name in ("MAX_REPEAT", "MIN_REPEAT"):
+            _, high, body = value
+            inner = list(body)
+            if high > 16 and not _has_border(inner):
+                return False
+            if not _is_safe(inner, is_repeated=is_repeated or high > 16):
+                return False
+        elif name == "SUBPATTERN":
+            if not _is_safe(list(value[-1]), is_repeated=is_repeated):
+                return False
+        elif name == "BRANCH":
+            firsts = [_find_firsts(list(branch)) for branch in value[1]]
+            overlap = any(a & b for k, a in enumerate(firsts) for b in firsts[k + 1 :])
+            if is_repeated and overlap:
+                return False
+            if not all(_is_safe(list(branch), is_repeated=is_repeated) for branch in value[1]):
+                return False
+    return True
+
+
+def _has_border(body: list[_Node]) -> bool:
+    """Return whether the rounds of a repeat are told apart by something its inner repeats lack."""
+    parts = _flatten(body)
+    opens = [place for place, (kind, value) in enumerate(parts) if _is_open(kind, value)]
+    if not opens:
+        return any(not _may_be_empty(part) for part in parts)
+    for place in opens:
+        mine = _find_firsts(list(parts[place][1][2]))
+        later = [*parts[place + 1 :], *parts[:place]]
+        solid = next((part for part in later if not _may_be_empty(part)), None)
+        if solid is None or _find_firsts([solid]) & mine:
+            return False
+    return True
+
+
+def _flatten(body: list[_Node]) -> list[_Node]:
+    parts: list[_Node] = []
+    for kind, value in body:
+        parts += _flatten(list(value[-1])) if str(kind) == "SUBPATTERN" else [(kind, value)]
+    return parts
+
+
+def _is_open(kind: Any, value: Any) -> bool:
+    return str(kind) in ("MAX_REPEAT", "MIN_REPEAT") and value[1] > 16
+
+
+def _may_be_empty(part: _Node) -> bool:
+    kind, value = str(part[0]), part[1]
+    if kind in ("MAX_REPEAT", "MIN_REPEAT"):
+        return value[0] == 0 or all(map(_may_be_empty, value[2]))
+    if kind == "BRANCH":
+        return any(all(map(_may_be_empty, branch)) for branch in value[1])
+    if kind == "SUBPATTERN":
+        return all(map(_may_be_empty, value[-1]))
+    return kind in ("AT", "ASSERT", "ASSERT_NOT")
+
+
+def _find_firsts(parts: list[_Node]) -> set[str]:
+    """Return which characters of a sample these parts can begin with."""
+    found: set[str] = set()
+    for part in parts:
+        kind, value = str(part[0]), part[1]
+        if kind in ("MAX_REPEAT", "MIN_REPEAT"):
+            found |= _find_firsts(list(value[2]))
+        elif kind == "SUBPATTERN":
+            found |= _find_firsts(list(value[-1]))
+        elif kind == "BRANCH":
+            for branch in value[1]:
+                found |= _find_firsts(list(branch))
+        else:
+            found |= {sign for sign in _SAMPLE if _is_matched(kind, value, sign)}
+        if not _may_be_empty(part):
+            break
+    return found
+
+
+def _is_matched(kind: str, value: Any, sign: str) -> bool:
+    if kind == "LITERAL":
+        return value == ord(sign) or (isinstance(value, int) and value > 126 and ord(sign) > 126)
+    if kind == "NOT_LITERAL":
+        return value != ord(sign)
+    if kind == "ANY":
+        return sign != "\n"
+    if kind == "IN":
+        items = list(value)
+        is_negated = bool(items) and str(items[0][0]) == "NEGATE"
+        hit = any(_is_in_set(str(what), item, sign) for what, item in items)
+        return hit != is_negated
+    return kind not in ("AT", "ASSERT", "ASSERT_NOT")
+
+
+def _is_in_set(what: str, item: Any, sign: str) -> bool:
+    if what == "LITERAL":
+        return item == ord(sign)
+    if what == "RANGE":
+        low, high = item
+        return low <= ord(sign) <= high
+    if what == "CATEGORY":
+        word = str(item)
+        test = (
+            sign.isdigit()
+            if "DIGIT" in word
+            else sign.isspace()
+            if "SPACE" in word
+            else sign.isalnum() or sign == "_"
+        )
+        return test != ("NOT" in word)
+    return False

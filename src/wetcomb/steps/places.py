@@ -1,0 +1,215 @@
+"""Where split cuts beside delimiters: at columns, at changes of kind, at patterns, not in brackets.
+
+All of these are places of no length within unquoted fields. No character is torn: places
+stand before a character with all its marks, and a column inside a tab or a wide character
+is cut to its left and told.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_any_of, is_blank
+from wetcomb.core.ragged import Ragged
+from wetcomb.core.recut import find_quoted, merge, refine
+from wetcomb.core.snags import SNAG_CODES
+from wetcomb.match.characters import (
+    COMBINING,
+    FORMAT,
+    KIND_SIGNS,
+    Columns,
+    find_kinds,
+    read_code_points,
+)
+from wetcomb.match.lines import find_in_lines
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.split import Split
+
+__all__ = ["Places"]
+
+Snags = list[tuple[Ints, int]]
+
+
+class Places:
+    """Cuts records further, as the options of one `Split` say."""
+
+    def __init__(self, options: Split) -> None:
+        self._options = options
+        self._rules = options.rules()
+        self._before = [compile_pattern(text) for text in options.before]
+        self._after = [compile_pattern(text) for text in options.after]
+        self._boundaries = [tuple(text.split("|")) for text in options.boundary]
+        kind, _, number = options.cuts.partition(":")
+        self._limit = (kind, int(number)) if number else None
+
+    @property
+    def changes_fields(self) -> bool:
+        """Whether there is anything to do beside the delimiters."""
+        options = self._options
+        return bool(
+            options.edges
+            or self._boundaries
+            or self._before
+            or self._after
+            or options.protect
+            or self._limit
+            or not self._rules.ends_at_lines
+        )
+
+    @property
+    def _has_only_edges(self) -> bool:
+        """Whether every edge makes a field, be it empty, in a line that nothing else cuts."""
+        others = self._boundaries or self._before or self._after or self._rules.delimiters
+        return bool(self._options.edges) and not others and not self._rules.blanks
+
+    def recut(self, data: Bytes, ragged: Ragged, edges: Ints) -> tuple[Ragged, Snags]:
+        """Return the records with the fields all options ask for, and the snags of their rows.
+
+        Parameters
+        ----------
+        edges : (E,) or (R, E) int64, display columns to cut at; -1 where a record has fewer
+        """
+        if not self.changes_fields or not ragged.stops.size:
+            return ragged, []
+        snags: Snags = []
+        quoted = find_quoted(ragged, data, self._rules.marks)
+        if not self._rules.ends_at_lines:
+            ragged = _trim_line_ends(data, ragged, quoted)
+        cuts = [self._find_changes(data, ragged, quoted), self._find_patterns(data, ragged, quoted)]
+        if edges.size:
+            places, snags = self._find_edges(data, ragged, edges)
+            cuts.append(places)
+        found = np.sort(np.concatenate(cuts))
+        if not self._has_only_edges:
+            found = _find_inside(ragged, quoted, np.unique(found))
+        ragged = refine(ragged, data, found)
+        taken_back = np.zeros(ragged.starts.size, np.bool_)
+        if self._options.protect:
+            taken_back |= self._find_protected(data, ragged, snags)
+        if self._limit:
+            taken_back |= _find_beyond(ragged, taken_back, *self._limit)
+        return merge(ragged, data, taken_back), snags
+
+    def _find_edges(self, data: Bytes, ragged: Ragged, edges: Ints) -> tuple[Ints, Snags]:
+        firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+        starts, ends = ragged.outer_starts[firsts], ragged.outer_ends[lasts]
+        columns = Columns(data, starts, ends, self._options.tab_width)
+        wanted = edges if edges.ndim == 2 else np.broadcast_to(edges, (starts.size, edges.size))
+        places, torn = columns.find_places(np.maximum(wanted, 0))
+        torn &= wanted >= 0
+        inner = (places > starts[:, None]) & (places < ends[:, None]) & (wanted >= 0)
+        rows, _ = np.nonzero(inner)
+        at = places[inner]
+        splits = ~is_blank(data[at - 1]) & ~is_blank(data[at])
+        in_word = np.unique(rows[splits])
+        snags: Snags = [(np.flatnonzero(torn.any(axis=1)), SNAG_CODES["edge-torn"])]
+        if not self._options.touching:
+            snags.append((in_word, SNAG_CODES["edge-in-word"]))
+        return np.sort(places[wanted >= 0]), snags
+
+    def _find_changes(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
+        """Return where the kind of character changes as one of the examples shows."""
+        if not self._boundaries:
+            return np.zeros(0, np.int64)
+        points, places = read_code_points(data)
+        kinds = find_kinds(points)
+        base = (kinds != COMBINING) & (kinds != FORMAT)
+        kinds, places = kinds[base], places[base]
+        found = [_find_boundary(kinds, left, right) for left, right in self._boundaries]
+        return places[np.unique(np.concatenate(found))]
+
+    def _find_patterns(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
+        if not self._before and not self._after:
+            return np.zeros(0, np.int64)
+        free = ~quoted & (ragged.ends > ragged.starts)
+        spans = ragged.starts[free], ragged.ends[free]
+        before, _ = find_in_lines(data, *spans, self._before)
+        _, after = find_in_lines(data, *spans, self._after)
+        return np.concatenate([before, after])
+
+    def _find_protected(self, data: Bytes, ragged: Ragged, snags: Snags) -> Bools:
+        """Return which fields begin inside brackets; a record whose brackets do not pair is left."""
+        inside = np.zeros(ragged.starts.size, np.bool_)
+        unpaired = np.zeros(ragged.stops.size, np.bool_)
+        firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+        begins, stops = ragged.outer_starts[firsts], ragged.outer_ends[lasts]
+        records = np.repeat(np.arange(ragged.stops.size), ragged.counts)
+        for pair in self._options.protect:
+            opening, closing = pair[0], pair[1]
+            opens = find_text(data, opening.encode())
+            closes = find_text(data, closing.encode())
+            steps = np.concatenate([np.ones(opens.size, np.int64), -np.ones(closes.size, np.int64)])
+            places = np.concatenate([opens, closes])
+            order = np.argsort(places, kind="stable")
+            places, depth = places[order], np.append(0, np.cumsum(steps[order]))
+            at = np.searchsorted(places, begins)
+            behind = np.searchsorted(places, stops)
+            base, end = depth[at], depth[behind]
+            odd = (end != base) | _falls_below(depth, at, behind, base)
+            unpaired |= odd
+            here = depth[np.searchsorted(places, ragged.outer_starts)] - base[records]
+            inside |= (here > 0) & ~odd[records]
+        snags.append((np.flatnonzero(unpaired), SNAG_CODES["bracket-unpaired"]))
+        inside[firsts] = False
+        return inside
+
+
+def _falls_below(depth: Ints, at: Ints, behind: Ints, base: Ints) -> Bools:
+    """Return the records in which a bracket closes before it opens."""
+    falls = count_before(np.diff(depth) < 0)
+    odd = np.zeros(at.size, np.bool_)
+    for row in np.flatnonzero(falls[behind] > falls[at]):
+        odd[row] = bool((depth[at[row] : behind[row] + 1] < base[row]).any())
+    return odd
+
+
+def _find_boundary(kinds: Bytes, left: str, right: str) -> Ints:
+    """Return the characters (as places in `kinds`) before which the example's change stands."""
+    if kinds.size < len(left) + len(right):
+        return np.zeros(0, np.int64)
+    places = np.arange(len(left), kinds.size - len(right) + 1)
+    hits = np.ones(places.size, np.bool_)
+    for back, sign in enumerate(reversed(left), 1):
+        hits &= _is_kind(kinds[places - back], sign, right[0])
+    for ahead, sign in enumerate(right):
+        hits &= _is_kind(kinds[places + ahead], sign, left[-1])
+    return places[hits]
+
+
+def _is_kind(kinds: Bytes, sign: str, other: str) -> Bools:
+    if sign == "*":
+        return ~np.isin(kinds, KIND_SIGNS[other])
+    return np.isin(kinds, KIND_SIGNS[sign])
+
+
+def _find_inside(ragged: Ragged, quoted: Bools, cuts: Ints) -> Ints:
+    """Return the cuts that stand inside the value of an unquoted field."""
+    owners = np.searchsorted(ragged.outer_starts, cuts, "right") - 1
+    cuts, owners = cuts[owners >= 0], owners[owners >= 0]
+    inside = (cuts > ragged.starts[owners]) & (cuts < ragged.ends[owners]) & ~quoted[owners]
+    return cuts[inside]
+
+
+def _find_beyond(ragged: Ragged, gone: Bools, which: str, number: int) -> Bools:
+    """Return the fields whose cut before them is not among the first or last so many."""
+    is_head = np.zeros(gone.size, np.bool_)
+    is_head[ragged.offsets[:-1]] = True
+    counted = count_before(~gone & ~is_head).astype(np.int64)
+    records = np.repeat(np.arange(ragged.stops.size), ragged.counts)
+    nth = counted[:-1] - counted[ragged.offsets[:-1]][records]  # cuts of the record before this
+    total = (counted[ragged.offsets[1:]] - counted[ragged.offsets[:-1]])[records]
+    beyond = nth >= number if which == "first" else total - nth > number
+    return beyond & ~is_head & ~gone
+
+
+def _trim_line_ends(data: Bytes, ragged: Ragged, quoted: Bools) -> Ragged:
+    """Take line ends off the edges of fields, where they end no record."""
+    starts, ends = ragged.starts.copy(), ragged.ends.copy()
+    solid = np.flatnonzero(~is_any_of(data, b" \t\r\n"))
+    free = np.flatnonzero(~quoted)
+    first = np.append(solid, data.size)[np.searchsorted(solid, starts[free])]
+    starts[free] = np.minimum(first, ends[free])
+    last = np.append(-1, solid)[np.searchsorted(solid, ends[free])] + 1
+    ends[free] = np.maximum(last, starts[free])
+    return replace(ragged, starts=starts, ends=ends)
