@@ -29,7 +29,9 @@ BELOW = {
     "cli": {"core", "match", "steps", "combs", "drafts", "files", "views"},
 }
 #: Modules that belong to a step.
-STEP_OF = dict.fromkeys(("split", "splitter", "places", "page_edges", "headings", "regroup", "column_splitter"), "split")
+STEP_OF = dict.fromkeys(
+    ("split", "splitter", "places", "page_edges", "headings", "regroup", "column_splitter"), "split"
+)
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
 

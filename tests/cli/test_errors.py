@@ -89,7 +89,6 @@ REFUSED = [
     ("split ok.txt --hedaer none", "split: unknown option '--hedaer'; nearest: '--header'"),
     ("split ok.txt --head none", "split: unknown option '--head'; nearest: '--header'"),
     ("splti ok.txt", "unknown command 'splti'; nearest: 'split'"),
-    ("ok.txt", "unknown command 'ok.txt'; to rebuild that file: wetcomb rebuild ok.txt"),
     ("demo there.csv", "there.csv"),
 ]
 

@@ -35,9 +35,9 @@ BAD = [
     ('header = "first"', "", "c:4: option 'header' of split is not stated"),
     ('["comma"]', '"comma', "c:6:"),
     ('header = "first"', 'header = "first"\n[fits]\ncolums = []', "c:9: unknown option 'colums' of [fits]; nearest: 'columns'"),
-    ('header = "first"', 'header = "first"\n[source]\nencoding = 5', "c:9: encoding is a text, found 5"),
+    ('header = "first"', 'header = "first"\n[source]\nencoding = 5', "c:9: option 'encoding' of [source]: expected str, got int, found 5"),
     ("wetcomb = 1", 'note = """\n[[step]]\nx = 1"""\nwetcomb = 1\nodd = [\n "]",\n]', "c:5: unknown key 'odd'"),
-    ('header = "first"', 'header = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheader = "none"\nfields = 2', "c:4: step 2: split reads text (--column says which), but split before it makes a table"),
+    ('header = "first"', 'header = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheader = "none"\nfields = 2', "c:8: step 2: split reads text (--column says which), but split before it makes a table"),
 ]  # fmt: skip
 
 

@@ -51,7 +51,7 @@ def test_an_odd_character_far_down_tells_the_encoding(tmp_path: Path) -> None:
     source = open_source(str(path))
     assert source.encoding.name == "cp1252"
     assert "München" in b"".join(block.data for block in source.read_blocks()).decode()
-    assert source.read_sample().count(b"\n") == 10_000
+    assert source.read_sample().data.count(b"\n") == 10_000
     source.close()
 
 

@@ -55,7 +55,7 @@ def run(arguments: argparse.Namespace) -> int:
         **_JOB | vars(arguments) | {"inputs": [str(source)], "output": target}
     )
     with open_sources(arguments) as sources:
-        sample = sources[0].read_sample()
+        sample = sources[0].read_sample().data
         comb = draft(sample, encoding=sources[0].encoding.name)
         if not arguments.quiet:
             snags = comb.run(sample)

@@ -42,10 +42,8 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    from msgspec.structs import replace
-
     from wetcomb.cli.job import open_sources
-    from wetcomb.combs.part import pick_inside
+    from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import render_comb
     from wetcomb.drafts.draft import draft
     from wetcomb.files.sinks import Sink
@@ -53,8 +51,15 @@ def run(arguments: argparse.Namespace) -> int:
     given = read_step_options(Split, arguments)
     with open_sources(arguments) as sources:
         part = find_part(arguments, sources[0].read_sample)
-        sample = sources[0].read_sample(partial(pick_inside, part))
-        comb = replace(draft(sample, encoding=sources[0].encoding.name, **given), part=part)
+        sample = sources[0].read_sample(partial(part_blocks, part))
+        stated = None if part.is_whole else part
+        comb = draft(
+            sample.data,
+            encoding=sources[0].encoding.name,
+            part=stated,
+            first_line=sample.first_line,
+            **given,
+        )
     sink = Sink(arguments.output)
     try:
         sink.write(render_comb(comb).encode())

@@ -18,19 +18,19 @@ from pathlib import Path
 from typing import NoReturn
 
 from wetcomb import __version__
-from wetcomb.cli import completion, demo, draft, rebuild, split
+from wetcomb.cli import completion, demo, draft, inspect, rebuild, split
 from wetcomb.cli.chain import is_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
 __all__ = ["build_parser", "main"]
 
-_COMMANDS = (rebuild, draft, split, demo, completion)
+_COMMANDS = (inspect, rebuild, draft, split, demo, completion)
 
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.
 
-  wetcomb rebuild paste.txt                 look at what would be made of it
+  wetcomb paste.txt                         look at what is in it, and what to type next
   wetcomb rebuild paste.txt -o clean.csv    write the table
   wetcomb demo                              see the whole job on made-up data
 """
@@ -88,18 +88,16 @@ def main(words: Sequence[str] | None = None) -> int:
 
 def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     """Return what the words of a command say, and the command's own parser."""
-    parser = build_parser(words[0] if words else "")
     known = [module.__name__.rpartition(".")[2] for module in _COMMANDS]
+    if words and words[0] not in known and (words[0] == "-" or Path(words[0]).is_file()):
+        words = ["inspect", *words]  # a file alone is looked at
+    parser = build_parser(words[0] if words else "")
     if not words:
         parser.print_help()
         raise SystemExit(2)
     first = words[0]
     if not first.startswith("-") and first not in known:
-        what = (
-            f"; to rebuild that file: wetcomb rebuild {first}"
-            if Path(first).exists()
-            else find_nearest(first, known)
-        )
+        what = find_nearest(first, known)
         raise UsageError(f"unknown command {first!r}{what or '; one of: ' + ' '.join(known)}")
     arguments, unknown = parser.parse_known_args(_join_numbers(words))
     if unknown:

@@ -59,14 +59,19 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.comb is not None:
         return _run_comb(arguments)
     with open_sources(arguments) as sources:
-        from msgspec.structs import replace
-
-        from wetcomb.combs.part import pick_inside
+        from wetcomb.combs.part import part_blocks
         from wetcomb.drafts.draft import draft
 
         part = find_part(arguments, sources[0].read_sample)
-        sample = sources[0].read_sample(partial(pick_inside, part))
-        comb = replace(draft(sample, encoding=sources[0].encoding.name, **given), part=part)
+        sample = sources[0].read_sample(partial(part_blocks, part))
+        stated = part if is_part else None
+        comb = draft(
+            sample.data,
+            encoding=sources[0].encoding.name,
+            part=stated,
+            first_line=sample.first_line,
+            **given,
+        )
         next_command = _tell_next(arguments)
         return run_job(Job(arguments, sources, comb, notes=comb.notes, next_command=next_command))
 
@@ -74,15 +79,15 @@ def run(arguments: argparse.Namespace) -> int:
 def _run_comb(arguments: argparse.Namespace) -> int:
     from wetcomb.cli.job import Job, open_sources, run_job
     from wetcomb.combs.check import find_misfit
-    from wetcomb.combs.part import pick_inside
+    from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import load_comb
 
     comb = load_comb(arguments.comb)
     arguments.encoding = arguments.encoding or comb.encoding
     with open_sources(arguments) as sources:
         for source in sources:
-            sample = source.read_sample(partial(pick_inside, comb.part))
-            misfit = "" if arguments.unchecked else find_misfit(comb, sample)
+            sample = source.read_sample(partial(part_blocks, comb.part))
+            misfit = "" if arguments.unchecked else find_misfit(comb, sample.data)
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
         base = arguments.comb.read_text(encoding="utf-8")

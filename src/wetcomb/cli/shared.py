@@ -15,6 +15,7 @@ from wetcomb.steps.step import Step
 
 if TYPE_CHECKING:
     from wetcomb.combs.part import Part
+    from wetcomb.core.blocks import Sample
 
 __all__ = [
     "add_input",
@@ -137,7 +138,7 @@ def add_other(parser: Parser) -> None:
     group.add_argument("-h", "--help", action="help", help="show this help")
 
 
-def find_part(arguments: argparse.Namespace, sample: Callable[[], bytes] | None = None) -> Part:
+def find_part(arguments: argparse.Namespace, sample: Callable[[], Sample] | None = None) -> Part:
     """Return which part of the text is meant; `sample` is read where a part is named by number.
 
     Raises
@@ -154,12 +155,14 @@ def find_part(arguments: argparse.Namespace, sample: Callable[[], bytes] | None 
         return Part()
     from wetcomb.drafts.parts import find_parts
 
-    parts = find_parts(sample())
+    looked = sample()
+    parts = find_parts(looked.data, is_whole=looked.is_whole)
     if not 1 <= arguments.part <= len(parts):
         raise UsageError(
             f"--part {arguments.part}: there {'is' if len(parts) == 1 else 'are'} {len(parts)}; wetcomb inspect lists them"
         )
-    return Part(parts[arguments.part - 1].lines)
+    found = parts[arguments.part - 1].move(looked.first_line - 1)
+    return Part(found.lines)
 
 
 def find_inputs(arguments: argparse.Namespace) -> list[str]:

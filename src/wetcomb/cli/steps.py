@@ -41,7 +41,7 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
     from wetcomb.cli.shared import find_part
     from wetcomb.combs.check import make_fits
     from wetcomb.combs.comb import Fits
-    from wetcomb.combs.part import pick_inside
+    from wetcomb.combs.part import part_blocks
 
     for kind, options in given:
         kind(**options)  # what contradicts itself is told before anything is read
@@ -49,10 +49,12 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
     with open_sources(arguments) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
-        sample = source.read_sample(partial(pick_inside, part)) if _needs_sample(given) else b""
+        sample = (
+            source.read_sample(partial(part_blocks, part)).data if _needs_sample(given) else b""
+        )
         comb, notes = _settle(arguments, source, part, sample, given)
         if arguments.save_comb is not None:
-            sample = sample or source.read_sample(partial(pick_inside, part))
+            sample = sample or source.read_sample(partial(part_blocks, part)).data
             first = comb.steps[0]
             comb = _with_fits(
                 comb, make_fits(first, sample) if isinstance(first, Split) else Fits()
@@ -71,8 +73,7 @@ def _list_open(step: Step) -> list[str]:
     if isinstance(step, Split):
         if step.edges == "blanks":
             names.append("edges")
-        counted = step.per_record or step.each_a_record or step.names or step.edges
-        if step.header == "first" or isinstance(step.header, int) or counted:
+        if not step.needs_fields:
             names = [name for name in names if name != "fields"]
     return names
 

@@ -19,7 +19,7 @@ from wetcomb.core.text import Text, count_characters
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import compile_pattern
 
-__all__ = ["Part", "Stretch", "pick_inside"]
+__all__ = ["Part", "Stretch", "mark_last", "part_blocks"]
 
 _LINES = re.compile(r"(\d*)-(\d*)|(\d+)")
 _LONGEST = 1 << 20  # bytes of a line that are looked at to know whether it begins or ends a part
@@ -78,15 +78,6 @@ class Stretch(NamedTuple):
     is_end: bool
 
 
-def pick_inside(part: Part, blocks: Iterable[Block]) -> Iterator[Block]:
-    """Yield only what is inside a part."""
-    for stretch in part_blocks(part, blocks):
-        if stretch.is_inside:
-            yield stretch.block
-        if stretch.is_end:
-            return
-
-
 def part_blocks(part: Part, blocks: Iterable[Block]) -> Iterator[Stretch]:
     """Yield a text in stretches that are inside a part or outside; at least one ends the inside.
 
@@ -129,20 +120,22 @@ class _Window:
     def part(self, block: Block, *, is_last: bool) -> Iterator[Stretch]:
         whole = _join(self._carried, block)
         self._carried = Block(b"", 0)
-        if self._state == "after":
-            yield Stretch(whole, False, False)
-            return
         text = Text.of(whole.data)
         starts = text.line_starts
         stop = len(whole.data)
-        if not is_last:
+        if not is_last:  # lines are seen whole
             stop = int(starts[-1])
             if whole.data[:stop].endswith(b"\r"):  # perhaps half a line end
                 stop = int(starts[-2]) if starts.size > 1 else 0
             if len(whole.data) - stop > _LONGEST:
                 stop = len(whole.data)
             self._carried = _slice(whole, stop, len(whole.data))
+        if self._state == "after":
+            yield Stretch(_slice(whole, 0, stop), False, False)
+            return
         starts = starts[starts < stop]
+        if not starts.size and not is_last:
+            return
         begin, end = self._find_range(text, starts, stop)
         self._line += starts.size
         if begin > 0:
@@ -155,8 +148,10 @@ class _Window:
 
     def _find_range(self, text: Text, starts: Ints, stop: int) -> tuple[int, int]:
         """Return the bytes of these lines that are inside, and go into the state behind them."""
-        ends = np.append(starts[1:], stop)
+        ends = np.append(starts[1:], stop)[: starts.size]
         n_lines, first = starts.size, 0
+        if not n_lines:
+            return 0, 0
         if self._state == "before":
             first = max(0, self._first - self._line)
             if self._from and first < n_lines:

@@ -87,12 +87,14 @@ def run_blocks(
     step, later = first.begin(), [other.begin_table() for other in others]
     counted = Ledger()
     pending, bad, line, enough = b"", np.zeros(0, np.int64), 1, 1
+    is_open = False  # the last line outside has no line end
     for stretch in part_blocks(comb.part, blocks):
         block, is_last = stretch.block, stretch.is_end
         counted.source += block.characters
         report.undecodable += len(block.undecodable)
         if not stretch.is_inside:
             piece = _charge_outside(block, line)
+            is_open = not block.data.endswith((b"\n", b"\r")) if block.data else is_open
             line += piece.n_lines
             report.outside_lines += piece.n_lines
             counted.add(piece.ledger)
@@ -119,7 +121,8 @@ def run_blocks(
         pending, bad = pending[piece.used :], bad[bad >= piece.used] - piece.used
         # what a long record has in hand is doubled before it is looked at again
         enough = 1 if piece.used else min(2 * len(pending), MAX_RECORD + 1)
-    report.lines += line - 1
+    report.lines += line - 1 + is_open
+    report.outside_lines += is_open
     counted.check_source()
     _check_edges(report, source)
     report.ledger.add(counted)
@@ -129,8 +132,6 @@ def _charge_outside(block: Block, line: int) -> Piece:
     """Return text outside the part that was asked for as a piece without a table."""
     text = Text.of(block.data, line)
     size, n_lines = len(block.data), text.line_starts.size - 1
-    if size and not block.data.endswith((b"\n", b"\r")):
-        n_lines += 1
     ledger = Ledger()
     ledger.dropped["outside"] = block.characters
     charge = Charge("outside", np.array([0]), np.array([size]))

@@ -274,7 +274,9 @@ def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
         stated = dict(_stated(step))
         for entry in list_options(type(step)):
             value = stated.get(entry.name, _default(step, entry.name))
-            is_shown = entry.name in table or entry.name in stated
+            is_shown = entry.name in table or (
+                entry.name in stated and value != _default(step, entry.name)
+            )
             if is_shown and value is not AUTO and table.get(entry.name) != value:
                 table[entry.name] = value
     return tomlkit.dumps(document)

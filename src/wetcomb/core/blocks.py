@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-__all__ = ["Block"]
+__all__ = ["Block", "Sample"]
 
 
 class Block(msgspec.Struct, frozen=True):
@@ -25,3 +25,18 @@ class Block(msgspec.Struct, frozen=True):
     def of(cls, text: str, undecodable: tuple[int, ...] = ()) -> Block:
         """Return a text as a block."""
         return cls(text.encode(), len(text), undecodable)
+
+
+class Sample(msgspec.Struct, frozen=True):
+    """The beginning of a text, in whole lines.
+
+    Attributes
+    ----------
+    data : the text, blank lines in front left out
+    first_line : number (from 1) of its first line in the source
+    is_whole : it is all of the text
+    """
+
+    data: bytes
+    first_line: int = 1
+    is_whole: bool = True

@@ -18,7 +18,7 @@ from wetcomb.core.ledger import LINE_DROPS
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.recut import find_quoted, trim
 
-__all__ = ["drop_lines", "find_heading_again", "strip_page_marks"]
+__all__ = ["drop_lines", "find_heading_again", "is_rule", "strip_page_marks"]
 
 _MARKS = b"-=_+|*~:"
 _THREE = re.compile(rb"([-=_~*])\1\1")
@@ -90,11 +90,12 @@ def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
     rows = np.flatnonzero(_RULE_MARKS[data.take(ragged.starts[firsts], mode="clip")])
     ends = ragged.outer_ends[lasts[rows]]
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
-    is_rule = [_is_rule(data[start:end].tobytes()) for start, end in spans]
-    return rows[np.array(is_rule, np.bool_)]
+    found = [is_rule(data[start:end].tobytes()) for start, end in spans]
+    return rows[np.array(found, np.bool_)]
 
 
-def _is_rule(line: bytes) -> bool:
+def is_rule(line: bytes) -> bool:
+    """Return whether a line is nothing but rule marks and spacing, three of one mark in a row."""
     return not line.translate(None, _MARKS + b" \t") and _THREE.search(line) is not None
 
 

@@ -11,10 +11,10 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_blank
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_any_of, is_blank
 from wetcomb.core.ragged import Ragged
 
-__all__ = ["find_quoted", "merge", "refine", "trim"]
+__all__ = ["find_quoted", "merge", "refine", "trim", "trim_line_ends"]
 
 _STEPS = 4
 
@@ -120,3 +120,15 @@ def merge(ragged: Ragged, data: Bytes, taken_back: Bools) -> Ragged:
         doubled=doubled,
         offsets=offsets.astype(np.int64),
     )
+
+
+def trim_line_ends(data: Bytes, ragged: Ragged, quoted: Bools) -> Ragged:
+    """Take line ends off the edges of fields, where they end no record."""
+    starts, ends = ragged.starts.copy(), ragged.ends.copy()
+    solid = np.flatnonzero(~is_any_of(data, b" \t\r\n"))
+    free = np.flatnonzero(~quoted)
+    first = np.append(solid, data.size)[np.searchsorted(solid, starts[free])]
+    starts[free] = np.minimum(first, ends[free])
+    last = np.append(-1, solid)[np.searchsorted(solid, ends[free])] + 1
+    ends[free] = np.maximum(last, starts[free])
+    return replace(ragged, starts=starts, ends=ends)

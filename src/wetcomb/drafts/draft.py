@@ -7,24 +7,32 @@ never overruled: it only leaves fewer candidates.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+import re
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.combs.check import make_fits
 from wetcomb.combs.comb import Comb
+from wetcomb.combs.part import Part
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.table import Table
 from wetcomb.drafts.candidates import find_candidates, find_quotes
-from wetcomb.drafts.heading import weigh_heading
+from wetcomb.drafts.heading import find_heading_lines, weigh_heading
+from wetcomb.drafts.layouts import find_edge_candidates, list_layouts
+from wetcomb.drafts.parts import find_parts
 from wetcomb.drafts.trial import Trial, try_split
-from wetcomb.match.marks import NO_DELIMITER, name_mark
+from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
+from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
-__all__ = ["draft", "settle_column", "settle_split"]
+__all__ = ["draft", "name_cut", "settle_column", "settle_split", "weigh_split"]
 
 _FIRST_LINES, _MORE_LINES, _TRIAL_BYTES = 400, 2000, 1 << 18
 _RUNNERS_UP = 2
@@ -44,12 +52,22 @@ class _Sample(msgspec.Struct, frozen=True):
         return cls(text, _cut_lines(text, _FIRST_LINES), _cut_lines(text, _MORE_LINES))
 
 
-def draft(text: str | bytes, *, encoding: str = "", **given: Any) -> Comb:
+def draft(
+    text: str | bytes,
+    *,
+    encoding: str = "",
+    part: Part | None = None,
+    first_line: int = 1,
+    **given: Any,
+) -> Comb:
     """Return the comb that would rebuild a text, its evidence in `notes`.
 
     Parameters
     ----------
     text : the text, or a sample of whole lines from its beginning
+    part : which part of it the text is, where that has been said; else the only table among
+        other lines is taken by itself
+    first_line : number of its first line in the source
     given : options of `Split` that are known already; they are never overruled
 
     Raises
@@ -58,12 +76,86 @@ def draft(text: str | bytes, *, encoding: str = "", **given: Any) -> Comb:
     UsageError : what is given contradicts itself
     """
     raw = text.encode() if isinstance(text, str) else text
-    split, notes = settle_split(raw, given)
-    return Comb((split,), encoding, make_fits(split, raw), tuple(notes))
+    if part is not None:
+        split, notes = settle_split(raw, given)
+        return Comb((split,), encoding, make_fits(split, raw), tuple(notes), part)
+    whole, notes = settle_split(raw, given)
+    found, inside, said = find_only_table(raw, whole, first_line)
+    if not found.is_whole:
+        whole, notes = settle_split(inside, given)
+        raw = inside
+    return Comb((whole,), encoding, make_fits(whole, raw), (*said, *notes), found)
+
+
+def find_only_table(
+    text: bytes, whole: Split, first_line: int = 1
+) -> tuple[Part, bytes, list[str]]:
+    """Return the one table among prose and notes, if they are no records of it.
+
+    The lines outside are left out only where they do not fit the way the whole would be cut.
+    """
+    parts = find_parts(text)
+    tables = [part for part in parts if part.kind == "table" and part.last - part.first > 1]
+    others = [part for part in parts if part not in tables]
+    if len(tables) > 1:
+        said = ", ".join(f"lines {table.move(first_line - 1).lines}" for table in tables[:4])
+        return Part(), text, [f"There are {len(tables)} tables ({said}); --part N takes one."]
+    if len(tables) != 1 or not others:
+        return Part(), text, []
+    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    table = tables[0]
+    inside = b"".join(lines[table.first - 1 : table.last])
+    outside = [line for part in others for line in lines[part.first - 1 : part.last]]
+    if not _are_misfits(outside, inside, whole):
+        return Part(), text, []
+    is_open = table.last == parts[-1].last
+    moved = table.move(first_line - 1)
+    head = lines[table.first - 1].strip().decode()
+    if is_open and head and not any(line.strip() == head.encode() for line in outside):
+        part = Part(from_=(f"text:{head}",))
+    else:
+        part = Part(lines=f"{moved.first}-" if is_open else moved.lines)
+    n_outside = len(outside)
+    return (
+        part,
+        inside,
+        [
+            f"The table begins in line {moved.first}; {_count(n_outside, 'line')} around it are left out."
+        ],
+    )
+
+
+def _are_misfits(lines: Sequence[bytes], inside: bytes, whole: Split) -> bool:
+    """Return whether lines make no records of the table that they stand around."""
+    table = try_split(np.frombuffer(inside, np.uint8), whole, 0.0)
+    around = try_split(
+        np.frombuffer(b"".join(line.rstrip(b"\r\n") + b"\n" for line in lines), np.uint8),
+        whole,
+        0.0,
+    )
+    n_alike = sum(len(row) == table.n_fields and all(row) for row in around.rows)
+    return (
+        table.n_fields > 1
+        and 3 * n_alike <= len(around.rows)
+        and len(table.rows) > len(around.rows)
+    )
 
 
 def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
     """Return a split with nothing left open, and the evidence line by line."""
+    return weigh_split(text, given).settled
+
+
+class Weighed(msgspec.Struct, frozen=True):
+    """How a text is best cut: the winner on the whole sample, the next ones, what was settled."""
+
+    whole: Trial
+    runners_up: Sequence[Trial]
+    settled: tuple[Split, list[str]]
+
+
+def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
+    """Try all ways to cut a text; return the best with its evidence."""
     if not text.strip():
         raise InputError("this holds nothing but blank lines; there are no records in it")
     sample = _Sample.of(text)
@@ -72,17 +164,21 @@ def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str
     if not whole.rows:
         raise InputError("no line of this makes a record; there is nothing to rebuild")
     notes = _tell_cut(whole, winner, runners_up)
+    cut = winner.split
     settled = dict(given)
-    settled.update(
-        delimiter=winner.split.delimiter,
-        quote=winner.split.quote,
-        quote_ends=winner.split.quote_ends,
-    )
-    settled["header"], heading_note = _settle_heading(whole, given)
+    for name in ("delimiter", "quote", "quote_ends", "edges", "records_at", "per_record"):
+        settled[name] = getattr(cut, name)
+    if cut.per_record:
+        settled["cell_shapes"] = given.get("cell_shapes", _find_cell_shapes(whole))
+    settled["panels"], panel_notes = _settle_panels(whole, given)
+    notes += panel_notes
+    settled["header"], heading_note = _settle_heading(whole, given, settled["panels"])
     notes += heading_note
-    settled["fields"], fields_note = _settle_fields(whole, given, settled["header"])
+    settled["fields"], fields_note = _settle_fields(
+        whole, given, settled["header"], settled["panels"]
+    )
     notes += fields_note
-    return Split(**settled), notes
+    return Weighed(whole, runners_up, (Split(**settled), notes))
 
 
 def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
@@ -130,9 +226,10 @@ def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[
         trial = try_split(first, split, prior)
         trials.append(trial)
         if trial.n_odd_quotes and "quote_ends" not in given and split.quote_pairs:
-            options = _options_of(split, given) | {"quote_ends": "delimiter"}
-            trials.append(try_split(first, Split(**options), prior + 8.0))
-    best = _unlike(sorted(trials, key=lambda trial: trial.price))[: _RUNNERS_UP + 1]
+            trials.append(try_split(first, replace(split, quote_ends="delimiter"), prior + 8.0))
+    ranked = sorted(trials, key=lambda trial: trial.price)
+    best = _unlike([ranked[0], *(trial for trial in ranked[1:] if trial.price < math.inf)])
+    best = best[: _RUNNERS_UP + 1]
     if len(sample.more) > len(sample.first) and len(best) > 1:
         more = np.frombuffer(sample.more, np.uint8)
         best = [try_split(more, trial.split, trial.prior) for trial in best]
@@ -141,44 +238,104 @@ def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[
 
 
 def _unlike(trials: list[Trial]) -> list[Trial]:
-    """Return the trials without those that cut at the same delimiter as a cheaper one."""
-    seen: set[Any] = set()
+    """Return the trials without those that cut at the same mark as a cheaper one."""
+    seen: set[str] = set()
     kept = []
     for trial in trials:
-        if trial.split.delimiter not in seen:
-            seen.add(trial.split.delimiter)
+        said = name_cut(trial.split)
+        kind = "edges" if trial.split.edges else said
+        if said not in seen and (kind not in seen or kind != "edges"):
+            seen |= {said, kind}
             kept.append(trial)
     return kept
 
 
-def _options_of(split: Split, given: Mapping[str, Any]) -> dict[str, Any]:
-    return dict(given) | {"delimiter": split.delimiter, "quote": split.quote}
+#: Options that say how to cut: where one of them is given, other kinds of cut are not tried.
+_CUTTING = ("delimiter", "edges", "boundary", "before", "after", "per_record", "each_a_record")
 
 
 def _list_splits(text: str, given: Mapping[str, Any]) -> list[tuple[Split, float]]:
+    """Return the ways to cut that are worth trying, with the bits it takes to say them."""
+    stated = {name for name in _CUTTING if given.get(name, AUTO) not in (AUTO, (), 0, False)}
+    if given.get("edges") == "blanks":
+        return _list_edges(text, given)
     lines = [line for line in text.splitlines() if line.strip()]
-    is_stated = given.get("delimiter", AUTO) is not AUTO
-    candidates = [("", 0.0)] if is_stated else find_candidates(lines)
+    ways: list[tuple[dict[str, Any], float]] = []
+    if stated <= {"per_record"}:
+        ways += [({"delimiter": word}, prior) for word, prior in find_candidates(lines)]
+    if not stated and given.get("records_at", "newline") == "newline":
+        ways += list_layouts(text, given.get("tab_width", 8))
     splits = []
-    for delimiter, prior in candidates:
+    for options, prior in ways or [({}, 0.0)]:
+        delimiter = options.get("delimiter", "" if stated else NO_DELIMITER)
         quotes = find_quotes(text, delimiter) if "quote" not in given else [("", 0.0)]
         for quote, quote_prior in quotes:
-            options = dict(given)
-            if not is_stated:
-                options["delimiter"] = delimiter
-            if quote:
-                options["quote"] = quote
-            splits.append((Split(**options), prior + quote_prior))
+            more = {"quote": quote} if quote else {}
+            splits.append((Split(**{**given, **options, **more}), prior + quote_prior))
     return splits
 
 
-def _settle_heading(whole: Trial, given: Mapping[str, Any]) -> tuple[str, list[str]]:
+def _list_edges(text: str, given: Mapping[str, Any]) -> list[tuple[Split, float]]:
+    lines = [line for line in text.splitlines() if line.strip()]
+    found = find_edge_candidates(lines, given.get("tab_width", 8))
+    if not found:
+        raise InputError(
+            "--edges blanks: no display column is blank in all lines of this; give the edges as numbers"
+        )
+    return [(Split(**{**given, "edges": edges}), 5.0 * len(edges)) for edges in found]
+
+
+def _find_cell_shapes(whole: Trial) -> tuple[str, ...]:
+    """Return the shape of each column of counted cells, `any` where most values are of no one shape."""
+    shapes = []
+    for column in range(whole.n_fields):
+        values = [row[column] for row in whole.rows[1:] if column < len(row) and row[column]]
+        found = Counter(
+            shape
+            for value in values
+            for shape in _CHECKED
+            if compile_pattern(f"{{{shape}}}").covers(value.encode())
+        )
+        best = next((shape for shape in _CHECKED if found[shape] >= 0.95 * len(values)), "any")
+        shapes.append(best if values else "any")
+    return tuple(shapes)
+
+
+#: Shapes that a missing cell is found by, the narrowest first.
+_CHECKED = ("date", "time", "digits", "number", "percent", "money", "email", "url", "code", "words")
+
+
+def _settle_panels(whole: Trial, given: Mapping[str, Any]) -> tuple[int, list[str]]:
+    """Return how many panels stand side by side: the heading says the same names again."""
+    if "panels" in given:
+        return given["panels"], []
+    names = whole.rows[0]
+    for number in range(2, len(names) // 2 + 1):
+        width = len(names) // number
+        first = list(names[:width])
+        is_again = len(names) == number * width and first * number == list(names)
+        if is_again and len(set(first)) == width and all(first):
+            return number, [
+                f"The heading says {', '.join(names[:width])} {number} times: {number} panels side by side."
+            ]
+    return 1, []
+
+
+def _settle_heading(
+    whole: Trial, given: Mapping[str, Any], panels: int
+) -> tuple[str | int, list[str]]:
     stated = given.get("header", AUTO)
     if stated is not AUTO:
-        return str(stated), []
-    bits = weigh_heading(whole.rows, whole.n_fields)
+        return stated, []
+    rows = whole.rows
+    n_lines = find_heading_lines(rows, whole.n_fields)
+    if n_lines > 1:
+        return n_lines, [f"The heading has {n_lines} lines; they are joined downwards."]
+    if panels > 1:
+        return "first", []
+    bits = weigh_heading(rows, whole.n_fields)
     doubt = ", but this is doubtful" if abs(bits) < _WEAK_HEADING else ""
-    excerpt = _make_plain(", ".join(whole.rows[0])[:60])
+    excerpt = _make_plain(", ".join(rows[0])[:60])
     if bits > 0:
         return "first", [f"The first record is the heading ({excerpt}){doubt}."]
     return "none", [
@@ -186,13 +343,18 @@ def _settle_heading(whole: Trial, given: Mapping[str, Any]) -> tuple[str, list[s
     ]
 
 
-def _settle_fields(whole: Trial, given: Mapping[str, Any], header: str) -> tuple[int, list[str]]:
+def _settle_fields(
+    whole: Trial, given: Mapping[str, Any], header: str | int, panels: int
+) -> tuple[int, list[str]]:
     stated = given.get("fields", AUTO)
     if isinstance(stated, int):
         return stated, []
     if header == "none":
         names = given.get("names", ())
-        return (len(names) if names and not given.get("take") else whole.n_fields), []
+        n_fields = -(-whole.n_fields // panels)
+        return (len(names) if names and not given.get("take") else n_fields), []
+    if header != "first" or whole.split.edges or whole.split.per_record:
+        return 0, []
     short = whole.n_fields - len(whole.rows[0])
     if short > 0 and 2 * whole.n_fitting > len(whole.rows):
         return whole.n_fields, [
@@ -216,7 +378,7 @@ def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]
         notes.append(f"Next best: {tried}.")
         if runners_up[0].price < winner.price + _NARROW and runners_up[0].rows != winner.rows:
             notes.append("The next best is close: this choice is doubtful; say -d to settle it.")
-    if whole.split.delimiter == (NO_DELIMITER,):
+    if name_cut(whole.split) == _UNCUT:
         notes.append("No delimiter makes a table of this: each line is one field.")
     if whole.split.quote != ("double",):
         notes.append(f"Quote mark: {' '.join(whole.split.quote)}.")
@@ -226,14 +388,32 @@ def _tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]
 
 
 def _say_cut(split: Split) -> str:
-    return "Not cut" if split.delimiter == (NO_DELIMITER,) else f"Cut at {name_cut(split)}"
+    said = name_cut(split)
+    return "Not cut" if said == _UNCUT else f"Cut at {said}"
+
+
+_UNCUT = "no delimiter"
 
 
 def name_cut(split: Split) -> str:
     """Return what a split cuts at, as a person would say it."""
     words = [name_mark(text) for text in split.literals]
     said = [word if word.isalpha() else f"{word!r}" for word in words]
-    return " or ".join([*said, split.blanks] if split.blanks else said) or "no delimiter"
+    said += [split.blanks] * bool(split.blanks)
+    if LINE_WORD in (split.delimiter if isinstance(split.delimiter, tuple) else ()):
+        said.append("line ends")
+    if isinstance(split.edges, str):
+        said.append(f"edges of the {split.edges}")
+    elif isinstance(split.edges, tuple) and split.edges:
+        said.append(f"columns {', '.join(map(str, split.edges))}")
+    said += [f"changes like {example!r}" for example in split.boundary]
+    said += [f"{pattern!r}" for pattern in (*split.before, *split.after)]
+    if split.per_record:
+        return f"{' or '.join(said) or 'line ends'}, {split.per_record} a record"
+    if split.records_at != "newline":
+        end = split.records_at if split.records_at == "blank-line" else repr(split.records_at)
+        return f"{' or '.join(said) or 'nothing'}, records at {end}"
+    return " or ".join(said) or _UNCUT
 
 
 def _make_plain(text: str) -> str:

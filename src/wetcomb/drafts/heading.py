@@ -12,9 +12,10 @@ from collections.abc import Sequence
 
 from wetcomb.match.shapes import TYPED, find_shape
 
-__all__ = ["weigh_heading"]
+__all__ = ["find_heading_lines", "weigh_heading"]
 
 _PRIOR = 2.0
+_MOST_LINES = 4  # lines of a heading
 _ENOUGH = 6  # values before a column's own ways count
 
 
@@ -32,6 +33,44 @@ def weigh_heading(rows: Sequence[Sequence[str]], n_fields: int) -> float:
     if len(first) != n_fields:
         bits -= 3.0
     return bits
+
+
+def find_heading_lines(rows: Sequence[Sequence[str]], n_fields: int) -> int:
+    """Return how many records a heading of several lines is: 1 where there is no sign of more.
+
+    The sign is a record further down than the first that names the columns: words over
+    columns of figures, most of its fields filled; what stands above it belongs to it if it
+    fills fewer fields, or says some of them again.
+    """
+    body = rows[_MOST_LINES:]
+    if len(body) < _ENOUGH // 2:
+        return 1
+    typed = [
+        column
+        for column in range(n_fields)
+        if (values := [row[column] for row in body if column < len(row) and row[column]])
+        and sum(find_shape(value) in TYPED for value in values) >= 0.6 * len(values)
+    ]
+    if not typed:
+        return 1
+    for place in range(_MOST_LINES - 1, 0, -1):
+        row = [*rows[place], *[""] * (n_fields - len(rows[place]))]
+        names = [row[column] for column in typed if row[column]]
+        is_heading = len(names) >= 0.6 * len(typed) and not any(
+            find_shape(name) in TYPED for name in names
+        )
+        below = [*rows[place + 1], *[""] * (n_fields - len(rows[place + 1]))]
+        figures = [find_shape(below[column]) in TYPED for column in typed if below[column]]
+        is_heading &= 2 * sum(figures) > len(figures)
+        if is_heading and all(_is_above(above, n_fields) for above in rows[:place]):
+            return place + 1
+    return 1
+
+
+def _is_above(row: Sequence[str], n_fields: int) -> bool:
+    """Return whether a record can be an upper line of a heading: some fields blank or told again."""
+    filled = [value for value in row if value]
+    return bool(filled) and (len(filled) < n_fields or len(set(filled)) < len(filled))
 
 
 def _weigh_column(name: str, column: Sequence[str]) -> float:

@@ -11,13 +11,15 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bytes, is_any_of
+from wetcomb.core.arrays import Bytes, Ints, is_any_of
 from wetcomb.core.layout import drop_lines
 from wetcomb.core.ragged import Ragged
 from wetcomb.core.reading import cut_records
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.specials import find_specials
 from wetcomb.drafts.price import MARK, SNAG_PRICE, price_column, price_counts, price_text
+from wetcomb.match.marks import NO_DELIMITER
+from wetcomb.steps.page_edges import find_heading_edges, find_rules
 from wetcomb.steps.places import Places
 from wetcomb.steps.split import Split
 
@@ -56,8 +58,8 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
     @cached_property
     def price(self) -> float:
         """The bits of the table, its heading left out where there is more than a heading."""
-        if not self.rows:
-            return math.inf
+        if not self.rows or (self.n_fields == 1 and self.split.delimiter != (NO_DELIMITER,)):
+            return math.inf  # what cuts hardly any record makes no table
         rows = self.rows[1:] if len(self.rows) > 2 else self.rows
         bits = self.prior + price_counts(len(row) for row in rows)
         bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)
@@ -86,8 +88,8 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
     specials = find_specials(data, rules, is_last=True)
     scanner = Scanner(specials, rules)
     places = Places(split)
-    edges = np.array(split.edges if isinstance(split.edges, tuple) else (), np.int64)
     first = cut_records(specials, rules, 0, None, scanner)
+    edges = _settle_edges(split, data, first.ragged)
     recut, _ = places.recut(data, first.ragged, edges)
     ragged, _, _ = drop_lines(data, recut, None)
     n_fields = _find_usual(ragged)
@@ -101,10 +103,29 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
         for start, end in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
     ]
     bounds = ragged.offsets.tolist()
+    if split.per_record:
+        bounds, n_fields = [*range(0, len(cells), split.per_record), len(cells)], split.per_record
     rows = [cells[a:b] for a, b in pairwise(bounds)]
+    if split.edges:  # a line that ends before an edge has nothing there
+        n_fields = len(edges) + 1
+        rows = [row + [""] * (n_fields - len(row)) for row in rows]
     return Trial(
         split, rows, n_fields, len(odd), _count_in_numbers(data, ragged, split, n_fields), prior
     )
+
+
+def _settle_edges(split: Split, data: Bytes, lines: Ragged) -> Ints:
+    """Return the edges of a split as numbers: those of the first rule, or under the heading's words."""
+    if split.edges == "rule":
+        found = find_rules(data, lines)
+        return np.array(found[0][1] if found else (), np.int64)
+    if split.edges == "heading" and lines.stops.size:
+        head = data[int(lines.record_starts[0]) : int(lines.stops[0])].tobytes().decode()
+        page = lines.select(np.arange(lines.stops.size) > 0)
+        return np.array(
+            find_heading_edges(data, page, head.rstrip("\r\n"), split.tab_width), np.int64
+        )
+    return np.array(split.edges if isinstance(split.edges, tuple) else (), np.int64)
 
 
 def _find_usual(ragged: Ragged) -> int:

@@ -13,11 +13,11 @@ import shutil
 import stat
 import sys
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import IO
 
-from wetcomb.core.blocks import Block
+from wetcomb.core.blocks import Block, Sample
 from wetcomb.core.errors import InputError
 from wetcomb.files.encodings import Encoding, find_encoding
 
@@ -26,6 +26,17 @@ __all__ = ["BLOCK_SIZE", "Source", "open_source"]
 BLOCK_SIZE = 1 << 20
 SAMPLE_BYTES, SAMPLE_LINES = 4 << 20, 10_000
 _HEAD = 1 << 18
+_LINE_END = re.compile(rb"\r\n|\n|\r")
+
+#: Tells of each block of a text whether it is inside the part meant, and whether that ends.
+Pick = Callable[[Iterator[Block]], Iterable[tuple[Block, bool, bool]]]
+
+
+def part_whole(blocks: Iterator[Block]) -> Iterator[tuple[Block, bool, bool]]:
+    """Say that all of a text is meant."""
+    return ((block, True, False) for block in blocks)
+
+
 _SURROGATES = re.compile("[\udc00-\udcff]")
 
 
@@ -96,28 +107,38 @@ class Source:
         if tail:
             yield _encode(tail)
 
-    def read_sample(self, pick: Callable[[Iterator[Block]], Iterator[Block]] = iter) -> bytes:
+    def read_sample(self, pick: Pick = part_whole) -> Sample:
         """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB.
 
-        Blank lines in front do not count. `pick` passes on only the part that is meant.
+        Blank lines in front do not count. `pick` tells of each block whether it is inside the
+        part that is meant.
         """
         parts: list[bytes] = []
-        size, lines = 0, 0
+        size, lines, before = 0, 0, 0
         is_whole = True
-        for block in pick(self.read_blocks()):
-            if not parts and not block.data.strip():
+        for block, is_inside, is_end in pick(self.read_blocks()):
+            n_lines = len(_LINE_END.findall(block.data))
+            if not is_inside or (not parts and not block.data.strip()):
+                before += n_lines
                 continue
-            parts.append(block.data if parts else block.data.lstrip(b"\r\n"))
-            size += len(block.data)
-            lines += block.data.count(b"\n") + block.data.count(b"\r")
+            data = block.data
+            if not parts:
+                data = data.lstrip(b"\r\n")
+                before += len(_LINE_END.findall(block.data[: len(block.data) - len(data)]))
+            parts.append(data)
+            size += len(data)
+            lines += n_lines
+            if is_end:
+                break
             if size > SAMPLE_BYTES or lines > SAMPLE_LINES:
                 is_whole = False
                 break
         sample = b"".join(parts)
-        if is_whole:
-            return sample
-        ends = [match.end() for match in re.finditer(rb"\r\n|\n|\r", sample[:SAMPLE_BYTES])]
-        return sample[: ends[min(SAMPLE_LINES, len(ends)) - 1]] if ends else sample[:SAMPLE_BYTES]
+        if is_whole and size <= SAMPLE_BYTES and lines <= SAMPLE_LINES:
+            return Sample(sample, before + 1)
+        ends = [match.end() for match in _LINE_END.finditer(sample[:SAMPLE_BYTES])]
+        stop = ends[min(SAMPLE_LINES, len(ends)) - 1] if ends else SAMPLE_BYTES
+        return Sample(sample[:stop], before + 1, stop >= len(sample) and is_whole)
 
     @property
     def mark_characters(self) -> int:

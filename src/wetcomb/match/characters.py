@@ -25,7 +25,7 @@ TAB = 0x09
 #: Kinds of character by the sign that stands for them in an example.
 KIND_SIGNS = {
     "a": (SMALL, LETTER),
-    "A": (CAPITAL, LETTER),
+    "A": (CAPITAL,),
     "9": (DIGIT,),
     "_": (SPACE,),
     ".": (MARK,),

@@ -22,7 +22,7 @@ import msgspec
 
 from wetcomb.core.errors import UsageError, find_nearest
 
-__all__ = ["Found", "Pattern", "compile_pattern"]
+__all__ = ["SHAPE_EXAMPLES", "Found", "Pattern", "compile_pattern"]
 
 _SPACING = r"[ \t]"
 _GAP = r"(?:[ \t]{2,}|\t)"
@@ -63,10 +63,31 @@ _SHAPES = {
     "any": r"[^\r\n]*",
 }
 
+#: A value of each shape, for help and docs.
+SHAPE_EXAMPLES = {
+    "word": "Tansy",
+    "words": "Halden Top Lock",
+    "text": "Closed, see notice 7",
+    "digits": "0042",
+    "number": "1.250,50",
+    "percent": "12,5 %",
+    "money": "4,50 EUR",
+    "measure": "12 t",
+    "date": "2 June 2031",
+    "time": "08:30",
+    "code": "LK-12/b",
+    "initial": "R.",
+    "email": "keeper@halden-orrin.example",
+    "url": "https://halden-orrin.example/tolls",
+    "phone": "+44 20 5550 199",
+    "yes-no": "yes",
+    "any": "anything, or nothing",
+}
+
 _PLACEHOLDER = re.compile(r"\s*([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
 
 #: How many bytes a line may have for a pattern of so many open repeats to be tried on it.
-_LIMITS = (1 << 20, 1 << 20, 32_768, 4_096, 1_024, 512)
+_LIMITS = (1 << 20, 1 << 20, 4_096, 400, 160, 96)
 _OPEN = ("text", "any", "words")
 
 

@@ -20,12 +20,12 @@ from wetcomb.core.reading import cut_records
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.specials import find_specials
-from wetcomb.core.table import MISSING, Table, fit_columns, undouble
+from wetcomb.core.table import MISSING, Table, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.headings import make_unique
 from wetcomb.steps.places import Places
-from wetcomb.steps.regroup import find_dropped
+from wetcomb.steps.regroup import find_dropped, fit_fields, select_fields
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
@@ -211,20 +211,20 @@ class ColumnSplitter:
         proved, gone = ragged, None
         if self._dropped:
             is_gone = find_dropped(buffer, ragged, self._dropped)
-            gone = ragged.starts[is_gone], ragged.ends[is_gone]
-            proved, ragged = ragged, ragged.without_fields(is_gone)
-        if n_fields is not None and gone is None:
-            ragged, long, short = fit_columns(specials, ragged, n_fields)
-            proved = ragged
-        else:
-            long = np.flatnonzero(ragged.counts > n_fields) if n_fields else np.zeros(0, np.int64)
-            short = np.flatnonzero(ragged.counts < n_fields) if n_fields else long[:0]
+            fields = np.flatnonzero(is_gone)
+            gone = select_fields(ragged, fields, np.array([0, fields.size]), ragged.stops[:0])
+            ragged = ragged.without_fields(is_gone)
+        long = short = np.zeros(0, np.int64)
+        if n_fields is not None:
+            fitted = fit_fields(specials, ragged, gone, n_fields, rules)
+            ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
+            long, short = fitted.long, fitted.short
         no_drops = LineDrops(*np.zeros((3, 0), np.int64))
         words = Text(buffer, buffer.size)
         sub, sub_charges = prove_cut(words, buffer.size, proved, no_drops, rules)
         if gone is not None:
-            sub.drop_kept("dropped-piece", words.count(*gone))
-            sub_charges.append(Charge("dropped-piece", *gone))
+            sub.drop_kept("dropped-piece", words.count(gone.starts, gone.ends))
+            sub_charges.append(Charge("dropped-piece", gone.starts, gone.ends))
         # a span of the buffer, told in the table's text
         moves = starts - begins
         bounds = np.append(begins, buffer.size)

@@ -50,10 +50,12 @@ class Heading(msgspec.Struct):
 
     def list_names(self) -> list[str]:
         """Return what each column is called, its pieces joined downwards; nothing where none is."""
-        return [
-            " ".join(word.text for word in self.words if column in word.columns and word.text)
-            for column in range(self.n_columns)
-        ]
+        pieces: list[list[str]] = [[] for _ in range(self.n_columns)]
+        for word in self.words:
+            for column in word.columns:
+                if word.text:
+                    pieces[column].append(word.text)
+        return [" ".join(texts) for texts in pieces]
 
     def charge(
         self, names: tuple[str, ...], columns: list[int], replaced: bool, ledger: Ledger
@@ -71,6 +73,7 @@ class Heading(msgspec.Struct):
             self.name_sources = (NameSource(),) * len(names)
             return []
         found, taken = self.list_names(), set(columns)
+        said = dict(zip(columns, names, strict=True)) if replaced else {}
         gone: dict[str, list[Word]] = {"not-taken": [], "heading-replaced": [], "heading-again": []}
         kept: list[Word] = []
         for word in self.words:
@@ -79,7 +82,7 @@ class Heading(msgspec.Struct):
                 gone["heading-again"].append(word)
             elif not n_taken:
                 gone["not-taken"].append(word)
-            elif replaced and not self._is_said(word, names, columns, found):
+            elif any(said.get(column, found[column]) != found[column] for column in word.columns):
                 gone["heading-replaced"].append(word)
             else:
                 kept.append(word)
@@ -97,30 +100,21 @@ class Heading(msgspec.Struct):
                 if found[column] != name
             )
         self.kept = _charge_words("heading-again", kept)
-        self.name_sources = tuple(_find_source(column, columns, kept) for column in columns)
+        self.name_sources = _find_sources(columns, kept)
         return [_charge_words(reason, words) for reason, words in gone.items() if words]
 
-    @staticmethod
-    def _is_said(word: Word, names: tuple[str, ...], columns: list[int], found: list[str]) -> bool:
-        """Return whether the names given say what the text says in all columns of a word."""
-        return all(
-            names[columns.index(column)] == found[column]
-            for column in word.columns
-            if column in columns
-        )
 
-
-def _find_source(column: int, columns: list[int], kept: list[Word]) -> NameSource:
-    """Return which kept words a column's name has to itself, and what it tells again."""
-    spans, n_repeated = [], 0
+def _find_sources(columns: list[int], kept: list[Word]) -> tuple[NameSource, ...]:
+    """Return for each column which kept words its name has to itself, and what it tells again."""
+    taken = set(columns)
+    spans: dict[int, list[tuple[int, int]]] = {column: [] for column in columns}
+    again = dict.fromkeys(columns, 0)
     for word in kept:
-        if column in word.columns:
-            owner = next(other for other in columns if other in word.columns)
-            if owner == column:
-                spans.append((word.start, word.end))
-            else:
-                n_repeated += len(word.text)
-    return NameSource(tuple(spans), n_repeated)
+        mine = [column for column in word.columns if column in taken]
+        spans[mine[0]].append((word.start, word.end))
+        for column in mine[1:]:
+            again[column] += len(word.text)
+    return tuple(NameSource(tuple(spans[column]), again[column]) for column in columns)
 
 
 def _charge_words(reason: str, words: list[Word]) -> Charge:

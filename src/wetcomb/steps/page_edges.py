@@ -16,14 +16,14 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints
+from wetcomb.core.layout import is_rule
 from wetcomb.core.ragged import Ragged
 from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, read_code_points
 
 __all__ = ["Pages", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
 
-_RULE = re.compile(rb"[ \t]*[-=_~+|*: \t]*([-=_~*])\1\1[-=_~*+|: \t]*")
 _RUN = re.compile(rb"([-=_~*])\1+")
-_WORD = re.compile(r"\S+(?: \S+)*")
+_WORD = re.compile(r"[^ \t\r\n]+(?: [^ \t\r\n]+)*")
 
 
 class Pages(msgspec.Struct, frozen=True, eq=False):
@@ -63,7 +63,7 @@ def find_rules(data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]
 
 def find_rule_edges(line: bytes) -> tuple[int, ...]:
     """Return where the runs of a rule begin, the first left out; nothing for any other line."""
-    if not _RULE.fullmatch(line):
+    if not is_rule(line):
         return ()
     expanded = line.expandtabs(8)
     return tuple(run.start() for run in _RUN.finditer(expanded))[1:]
@@ -76,11 +76,14 @@ def list_words(line: str, tab_width: int = 8) -> list[tuple[int, int, str]]:
     """
     raw = np.frombuffer(line.encode(), np.uint8)
     columns = Columns(raw, np.array([0]), np.array([raw.size]), tab_width)
-    words = []
+    words: list[tuple[int, int, str]] = []
     for word in _WORD.finditer(line):
-        spans = [len(line[: word.start()].encode()), len(line[: word.end()].encode())]
+        text = word[0].lstrip("\f") if not words else word[0]
+        start = word.end() - len(text)
+        spans = [len(line[:start].encode()), len(line[: word.end()].encode())]
         begin, end = columns.find_columns(np.array(spans), np.zeros(2, np.int64)).tolist()
-        words.append((begin, end, word[0]))
+        if text:
+            words.append((begin, end, text))
     return words
 
 

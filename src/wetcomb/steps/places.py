@@ -8,11 +8,10 @@ is cut to its left and told.
 from __future__ import annotations
 
 import numpy as np
-from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_any_of, is_blank
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank
 from wetcomb.core.ragged import Ragged
-from wetcomb.core.recut import find_quoted, merge, refine
+from wetcomb.core.recut import find_quoted, merge, refine, trim_line_ends
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.match.characters import (
     COMBINING,
@@ -57,12 +56,6 @@ class Places:
             or not self._rules.ends_at_lines
         )
 
-    @property
-    def _has_only_edges(self) -> bool:
-        """Whether every edge makes a field, be it empty, in a line that nothing else cuts."""
-        others = self._boundaries or self._before or self._after or self._rules.delimiters
-        return bool(self._options.edges) and not others and not self._rules.blanks
-
     def recut(self, data: Bytes, ragged: Ragged, edges: Ints) -> tuple[Ragged, Snags]:
         """Return the records with the fields all options ask for, and the snags of their rows.
 
@@ -75,13 +68,13 @@ class Places:
         snags: Snags = []
         quoted = find_quoted(ragged, data, self._rules.marks)
         if not self._rules.ends_at_lines:
-            ragged = _trim_line_ends(data, ragged, quoted)
+            ragged = trim_line_ends(data, ragged, quoted)
         cuts = [self._find_changes(data, ragged, quoted), self._find_patterns(data, ragged, quoted)]
         if edges.size:
             places, snags = self._find_edges(data, ragged, edges)
             cuts.append(places)
         found = np.sort(np.concatenate(cuts))
-        if not self._has_only_edges:
+        if not self._options.has_edges_only:
             found = _find_inside(ragged, quoted, np.unique(found))
         ragged = refine(ragged, data, found)
         taken_back = np.zeros(ragged.starts.size, np.bool_)
@@ -201,15 +194,3 @@ def _find_beyond(ragged: Ragged, gone: Bools, which: str, number: int) -> Bools:
     total = (counted[ragged.offsets[1:]] - counted[ragged.offsets[:-1]])[records]
     beyond = nth >= number if which == "first" else total - nth > number
     return beyond & ~is_head & ~gone
-
-
-def _trim_line_ends(data: Bytes, ragged: Ragged, quoted: Bools) -> Ragged:
-    """Take line ends off the edges of fields, where they end no record."""
-    starts, ends = ragged.starts.copy(), ragged.ends.copy()
-    solid = np.flatnonzero(~is_any_of(data, b" \t\r\n"))
-    free = np.flatnonzero(~quoted)
-    first = np.append(solid, data.size)[np.searchsorted(solid, starts[free])]
-    starts[free] = np.minimum(first, ends[free])
-    last = np.append(-1, solid)[np.searchsorted(solid, ends[free])] + 1
-    ends[free] = np.maximum(last, starts[free])
-    return replace(ragged, starts=starts, ends=ends)

@@ -6,18 +6,24 @@ belongs to, never the field.
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, count_before
 from wetcomb.core.ragged import Ragged
+from wetcomb.core.recut import find_quoted, trim_line_ends
 from wetcomb.core.snags import SNAG_CODES
+from wetcomb.core.specials import CutRules, Specials
+from wetcomb.core.table import fit_columns
 from wetcomb.match.patterns import Pattern, compile_pattern
 
 __all__ = [
     "CellShapes",
+    "Fitted",
     "find_dropped",
     "find_frame",
+    "fit_fields",
     "make_records",
     "select_fields",
     "stack_panels",
@@ -70,26 +76,29 @@ def select_fields(ragged: Ragged, fields: Ints, offsets: Ints, stops: Ints) -> R
     )
 
 
-def stack_panels(ragged: Ragged, n_panels: int, page_starts: Ints) -> Ragged:
+def stack_panels(ragged: Ragged, n_panels: int, width: int, page_starts: Ints) -> Ragged:
     """Return the list that runs down side-by-side panels, page by page.
 
     Parameters
     ----------
-    ragged : R lines, each with the same number of fields for all panels
+    ragged : R lines of at most one field more than all panels have
+    width : fields of a panel; what a line has beyond them goes with its last panel
     page_starts : rising, where pages begin in the text
     """
     n_lines = ragged.stops.size
-    width = int(ragged.counts.max()) // n_panels if n_lines else 0
     pages = np.searchsorted(page_starts, ragged.record_starts, "right")
     rows = np.tile(np.arange(n_lines), n_panels)
     panels = np.repeat(np.arange(n_panels), n_lines)
     order = np.lexsort((rows, panels, pages[rows]))
     rows, panels = rows[order], panels[order]
-    fields = ragged.offsets[rows][:, None] + panels[:, None] * width + np.arange(width)
+    fields = ragged.offsets[rows][:, None] + panels[:, None] * width + np.arange(width + 1)
     there = fields < ragged.offsets[rows + 1][:, None]
+    there[:, width] &= panels == n_panels - 1
     filled = np.zeros(fields.shape, np.bool_)
-    filled[there] = (ragged.ends > ragged.starts)[fields[there]]
-    is_record = filled.any(axis=1)  # a panel that a short row does not reach makes no record
+    filled[there] = ragged.ends[fields[there]] > ragged.starts[fields[there]]
+    is_record: Bools = np.logical_or.reduce(
+        filled, axis=1
+    )  # a panel that a short row does not reach makes no record
     there &= is_record[:, None]
     counts = there.sum(axis=1)[is_record]
     offsets = np.concatenate([[0], np.cumsum(counts)])
@@ -102,6 +111,46 @@ def make_records(ragged: Ragged, counts: Ints) -> Ragged:
     offsets = np.concatenate([[0], np.cumsum(counts)])
     stops = ragged.stops[lines[offsets[1:] - 1]] if counts.size else ragged.stops[:0]
     return replace(ragged, offsets=offsets, stops=stops)
+
+
+class Fitted(msgspec.Struct, frozen=True, eq=False):
+    """Records of at most one surplus field: as they go on, as they are proved, and what left."""
+
+    ragged: Ragged
+    proved: Ragged
+    gone: Ragged | None
+    long: Ints
+    short: Ints
+
+
+def fit_fields(
+    specials: Specials, ragged: Ragged, gone: Ragged | None, n_fields: int, rules: CutRules
+) -> Fitted:
+    """Make one field of what is over; what was dropped stays in the records that are proved."""
+    fitted, long, short = fit_columns(specials, ragged, n_fields)
+    if not rules.ends_at_lines and long.size:
+        fitted = trim_line_ends(
+            specials.data, fitted, find_quoted(fitted, specials.data, rules.marks)
+        )
+    if gone is None:
+        return Fitted(fitted, fitted, None, long, short)
+    owners = np.searchsorted(fitted.outer_starts, gone.outer_starts, "right") - 1
+    swallowed = (owners >= 0) & (gone.outer_ends <= fitted.outer_ends.take(owners, mode="clip"))
+    free = np.flatnonzero(~swallowed)
+    gone = select_fields(gone, free, np.array([0, free.size]), gone.stops)
+    outer_starts = np.concatenate([fitted.outer_starts, gone.outer_starts])
+    order = np.argsort(outer_starts, kind="stable")
+    records = np.searchsorted(fitted.stops[:-1], outer_starts[order], "right")
+    joined = Ragged(
+        np.concatenate([fitted.starts, gone.starts])[order],
+        np.concatenate([fitted.ends, gone.ends])[order],
+        outer_starts[order],
+        np.concatenate([fitted.outer_ends, gone.outer_ends])[order],
+        np.concatenate([fitted.doubled, gone.doubled])[order],
+        np.searchsorted(records, np.arange(fitted.stops.size + 1)),
+        fitted.stops,
+    )
+    return Fitted(fitted, joined, gone, long, short)
 
 
 class CellShapes:

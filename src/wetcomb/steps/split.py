@@ -353,7 +353,9 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             )
         for shape in shapes:
             compile_pattern(f"{{{shape}}}")
-        if isinstance(self.edges, str) and (self.records_at != "newline" or self.per_record):
+        if self.edges and self.records_at != "newline":
+            raise UsageError("--edges cuts lines; --records-at contradicts it")
+        if isinstance(self.edges, str) and self.per_record:
             raise UsageError(f"--edges {self.edges} needs a record a line")
         if self.column and (self.panels > 1 or self.per_record or self.edges):
             raise UsageError(
@@ -396,6 +398,18 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         """The kind of spacing that is a delimiter: `space`, `gap` or nothing."""
         words = self.delimiter if isinstance(self.delimiter, tuple) else ()
         return next((word for word in words if word in BLANK_WORDS), "")
+
+    @property
+    def has_edges_only(self) -> bool:
+        """Whether nothing but edges cuts, so that they say how many fields a record has."""
+        others = self.boundary or self.before or self.after
+        return bool(self.edges) and not others and self.delimiter == (NO_DELIMITER,)
+
+    @property
+    def needs_fields(self) -> bool:
+        """Whether the number of fields must be stated, nothing else telling it."""
+        told = self.names or self.per_record or self.each_a_record or self.has_edges_only
+        return self.header == "none" and not told and self.fields in (AUTO, 0)
 
     @property
     def record_end(self) -> str:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-import msgspec
 import numpy as np
 from msgspec.structs import replace
 
@@ -38,12 +37,12 @@ from wetcomb.steps.regroup import (
     CellShapes,
     find_dropped,
     find_frame,
+    fit_fields,
     make_records,
     select_fields,
     stack_panels,
 )
 from wetcomb.steps.split import Split
-from wetcomb.steps.step import AUTO
 
 __all__ = ["Splitter"]
 
@@ -61,9 +60,7 @@ class Splitter:
 
     def __init__(self, options: Split) -> None:
         unsettled = [name for name in options.unsettled() if name != "fields"]
-        counted = options.per_record or options.each_a_record
-        nameless = options.header == "none" and not options.names and options.fields in (AUTO, 0)
-        if nameless and options.edges == () and not counted:
+        if options.needs_fields:
             unsettled.append("fields")
         if options.edges == "blanks":
             unsettled.append("edges")
@@ -103,7 +100,7 @@ class Splitter:
             return options.fields
         if isinstance(options.edges, str):
             return None
-        if self._edges and not self._rules.delimiters and not options.names:
+        if self._edges and options.has_edges_only and not options.names:
             return (len(self._edges) + 1) // options.panels
         return max(len(options.names), *(abs(n) for n in options.take_positions or (0,)))
 
@@ -152,23 +149,25 @@ class Splitter:
         n_fields = None if self._shapes or self._options.each_a_record else self._n_line
         ragged, drops, stays = drop_lines(data, ragged, n_fields, self._heading)
         snags = _keep_snags(cut.snags + edge_snags, stays)
-        used = cut.used
-        counts = None
+        used, counts = cut.used, None
+        ragged, proved, gone = self._drop_pieces(data, ragged)
         if self._shapes is not None:
             counts, found = self._shapes.find_counts(data, ragged, is_last=is_last)
-            ragged, drops, used, counts = _take_settled(
-                ragged, drops, counts, used, is_last=is_last
-            )
-            if not used:
+            line, counts = _find_settled(ragged, counts, is_last=is_last)
+            if line < 0:
                 return self._ask_for_more(chunk, heading)
+            if line < ragged.stops.size - 1:
+                used = int(ragged.stops[line])
+                keep = np.arange(ragged.stops.size) <= line
+                ragged, proved = ragged.select(keep), proved.select(keep)
+                drops, gone = drops.before(used), _leave_out(gone, used)
             snags = [(rows[rows < counts.size], code) for rows, code in found]
-        ragged, proved, gone = self._drop_pieces(data, ragged)
         if n_fields is not None:
-            fitted = _fit(specials, ragged, gone, n_fields)
+            fitted = fit_fields(specials, ragged, gone, n_fields, self._rules)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
             if self._options.panels == 1:
                 snags += [(fitted.long, SNAG_CODES["long"])]
-                if not self._has_edges_only:
+                if not self._options.has_edges_only:
                     snags += [(fitted.short, SNAG_CODES["short"])]
         all_drops = drops
         if heading is not None:
@@ -204,11 +203,6 @@ class Splitter:
             self._names, self._columns, self._heading = None, None, ()
             self._n_fields = self._count_fields()
         return Piece(chunk, self._options.name, None, 0, 0, Ledger())
-
-    @property
-    def _has_edges_only(self) -> bool:
-        """Whether a line that ends before an edge simply has nothing there."""
-        return bool(self._options.edges) and not self._rules.delimiters and not self._rules.blanks
 
     def _all_names(self) -> tuple[str, ...]:
         assert self._n_fields is not None
@@ -390,9 +384,9 @@ class Splitter:
                     if is_last or ragged.ends[f] > ragged.starts[f]
                 ]
             )
-            if self._has_edges_only and not is_last:
+            if self._options.has_edges_only and not is_last:
                 words[-1] = self._read_upper_line(data, uncut, row)
-        if self._has_edges_only and len(words) > 1:
+        if self._options.has_edges_only and len(words) > 1:
             ragged, words = self._cut_at_words(data, uncut, ragged, words)
         n_columns = self._count_columns(words, counts)
         spread = spread_words(words, n_columns)
@@ -412,8 +406,10 @@ class Splitter:
         stated = self._options.fields
         if isinstance(stated, int) and stated:
             n_columns = max(n_columns, stated * self._options.panels)
-        if self._options.panels > 1:
-            n_columns //= self._options.panels
+        panels = self._options.panels
+        if n_columns < panels:
+            raise InputError(f"the heading has {n_columns} fields, but there are {panels} panels")
+        n_columns = -(-n_columns // panels)
         if self._n_fields is None:
             self._n_fields = n_columns
         return max(1, n_columns) if self._shapes is None else self._shapes.n_fields
@@ -525,9 +521,14 @@ class Splitter:
         assert self._n_fields is not None
         again = LINE_DROPS.index("heading-again")
         starts = [np.flatnonzero(data == _FORM_FEED), drops.starts[drops.reasons == again]]
-        panels = stack_panels(ragged, self._options.panels, np.sort(np.concatenate(starts)))
+        pages = np.sort(np.concatenate(starts))
+        panels = stack_panels(ragged, self._options.panels, self._n_fields, pages)
+        long = np.flatnonzero(panels.counts > self._n_fields)
+        snags = [(long, SNAG_CODES["long"])]
         short = np.flatnonzero(panels.counts < self._n_fields)
-        return panels, [(short, SNAG_CODES["short"])] if not self._has_edges_only else []
+        if not self._options.has_edges_only:
+            snags.append((short, SNAG_CODES["short"]))
+        return panels, snags
 
     # The columns
 
@@ -567,40 +568,6 @@ def _count_lines(data: Bytes, used: int) -> int:
     return Text(data[:used], used).line_starts.size - 1
 
 
-class _Fitted(msgspec.Struct, frozen=True, eq=False):
-    """Records of at most one surplus field: as they go on, as they are proved, and what left."""
-
-    ragged: Ragged
-    proved: Ragged
-    gone: Ragged | None
-    long: Ints
-    short: Ints
-
-
-def _fit(specials: Specials, ragged: Ragged, gone: Ragged | None, n_fields: int) -> _Fitted:
-    """Make one field of what is over; what was dropped stays in the records that are proved."""
-    fitted, long, short = fit_columns(specials, ragged, n_fields)
-    if gone is None:
-        return _Fitted(fitted, fitted, None, long, short)
-    owners = np.searchsorted(fitted.outer_starts, gone.outer_starts, "right") - 1
-    swallowed = (owners >= 0) & (gone.outer_ends <= fitted.outer_ends.take(owners, mode="clip"))
-    free = np.flatnonzero(~swallowed)
-    gone = select_fields(gone, free, np.array([0, free.size]), gone.stops)
-    outer_starts = np.concatenate([fitted.outer_starts, gone.outer_starts])
-    order = np.argsort(outer_starts, kind="stable")
-    records = np.searchsorted(fitted.stops, outer_starts[order], "right")
-    joined = Ragged(
-        np.concatenate([fitted.starts, gone.starts])[order],
-        np.concatenate([fitted.ends, gone.ends])[order],
-        outer_starts[order],
-        np.concatenate([fitted.outer_ends, gone.outer_ends])[order],
-        np.concatenate([fitted.doubled, gone.doubled])[order],
-        np.searchsorted(records, np.arange(fitted.stops.size + 1)),
-        fitted.stops,
-    )
-    return _Fitted(fitted, joined, gone, long, short)
-
-
 def _charge_dropped(
     chunk: Text, gone: Ragged | None, ledger: Ledger, charges: list[Charge]
 ) -> None:
@@ -612,21 +579,27 @@ def _charge_dropped(
     charges.append(charge)
 
 
-def _take_settled(
-    ragged: Ragged, drops: LineDrops, counts: Ints, used: int, *, is_last: bool
-) -> tuple[Ragged, LineDrops, int, Ints]:
-    """Return what of a run of fields makes whole records that end where a line does."""
+def _find_settled(ragged: Ragged, counts: Ints, *, is_last: bool) -> tuple[int, Ints]:
+    """Return the last line at whose end a whole record ends, and the records up to there.
+
+    The line is -1 where there is none, so that more of the text is needed.
+    """
     if is_last:
-        return ragged, drops, used, counts
+        return ragged.stops.size, counts
     ends = np.cumsum(counts)
-    at_line = np.isin(ends, ragged.offsets[1:])
-    n_records = int(np.flatnonzero(at_line)[-1]) + 1 if at_line.any() else 0
-    if not n_records:
-        return ragged, drops, 0, counts[:0]
-    line = int(np.searchsorted(ragged.offsets, ends[n_records - 1])) - 1
-    stop = int(ragged.stops[line])
-    keep = np.arange(ragged.stops.size) <= line
-    return ragged.select(keep), drops.before(stop), stop, counts[:n_records]
+    at_line = np.flatnonzero(np.isin(ends, ragged.offsets[1:]))
+    if not at_line.size:
+        return -1, counts[:0]
+    n_records = int(at_line[-1]) + 1
+    return int(np.searchsorted(ragged.offsets, ends[n_records - 1])) - 1, counts[:n_records]
+
+
+def _leave_out(gone: Ragged | None, stop: int) -> Ragged | None:
+    """Return only the pieces that left before a position."""
+    if gone is None:
+        return None
+    fields = np.flatnonzero(gone.outer_starts < stop)
+    return select_fields(gone, fields, np.array([0, fields.size]), gone.stops)
 
 
 def _take_back(

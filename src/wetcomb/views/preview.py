@@ -8,21 +8,21 @@ do not fit are set off below, wherever in the text they stand.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Ints
+from wetcomb.core.cut_lines import CutLine, find_cut_lines
 from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
-from wetcomb.views.blocks import Block, Grid, Lines, Part, make_visible
+from wetcomb.views.blocks import Block, Grid, Lines, make_visible
+from wetcomb.views.teeth import draw_cut_lines
 
 __all__ = ["Preview"]
 
-_TOOTH = "╿"
 _SOURCE_LINES, _ROWS, _SNAGS = 6, 10, 6
 _CELL = 200  # characters of a value that are kept to be drawn
 
@@ -37,7 +37,7 @@ class Preview(msgspec.Struct):
 
     width: int
     names: tuple[str, ...] = ()
-    source: list[tuple[int, str, list[tuple[int, int, str]]]] = msgspec.field(default_factory=list)
+    source: list[CutLine] = msgspec.field(default_factory=list)
     rows: list[tuple[int, list[str | None], str]] = msgspec.field(default_factory=list)
     snags: list[tuple[int, list[str | None], str]] = msgspec.field(default_factory=list)
     n_records: int = 0
@@ -48,7 +48,7 @@ class Preview(msgspec.Struct):
         """Take what is to be shown of one chunk."""
         self.names = table.names
         if not self.source:
-            self._add_source(text, charges)
+            self.source = find_cut_lines(text, table, charges, _SOURCE_LINES, 4 * self.width)
         self.has_rest |= table.has_rest
         odd = np.unique(table.snags.records)
         fitting = np.setdiff1d(np.arange(min(table.n_records, _ROWS + odd.size)), odd)
@@ -56,30 +56,6 @@ class Preview(msgspec.Struct):
         self._add_rows(self.snags, table, odd[: _SNAGS - len(self.snags)])
         self.n_records += table.n_records
         self.n_snags += odd.size
-
-    def _add_source(self, text: Text, charges: Sequence[Charge]) -> None:
-        starts = text.line_starts[: _SOURCE_LINES + 1]
-        stop = int(starts[-1]) if starts.size > _SOURCE_LINES else text.body_size
-        gone = [
-            (int(a), int(b), charge.reason)
-            for charge in charges
-            for a, b in zip(
-                charge.starts[charge.starts < stop], charge.ends[charge.starts < stop], strict=True
-            )
-        ]
-        bounds = [*starts[:_SOURCE_LINES].tolist(), stop]
-        for number, (start, end) in enumerate(pairwise(bounds)):
-            if start == end:
-                continue
-            line = (
-                text.value(start, min(end, start + 4 * self.width)) if end - start < 10_000 else ""
-            )
-            here = [
-                (len(text.value(start, max(a, start))), len(text.value(start, min(b, end))), reason)
-                for a, b, reason in gone
-                if a < end and b > start and end - start < 10_000
-            ]
-            self.source.append((text.first_line + number, line, sorted(here)))
 
     def _add_rows(
         self, rows: list[tuple[int, list[str | None], str]], table: Table, which: Ints
@@ -97,7 +73,8 @@ class Preview(msgspec.Struct):
         """Return the blocks to draw."""
         blocks: list[Block] = []
         if self.source:
-            blocks.append(Lines("the text, and where it is cut", self._draw_source()))
+            drawn = draw_cut_lines(self.source, self.width)
+            blocks.append(Lines("the text, and where it is cut", drawn))
         shown = max(1, min(len(self.names), self.width // 9))
         title = f"{self.n_records - self.n_snags:,} records fit"
         if len(self.rows) < self.n_records - self.n_snags:
@@ -110,26 +87,6 @@ class Preview(msgspec.Struct):
                 title += f"; the first {len(self.snags)}"
             blocks.append(self._draw_grid(title, self.snags, shown, has_rest=self.has_rest))
         return blocks
-
-    def _draw_source(self) -> list[list[Part]]:
-        drawn: list[list[Part]] = []
-        room = self.width - 8
-        for number, line, gone in self.source:
-            visible = make_visible(line.rstrip("\r\n"))[:room] if len(line) < 10_000 else "…"
-            parts, done, teeth = [Part(f"{number:>5}  ", "faint")], 0, [" "] * len(visible)
-            for start, end, reason in gone:
-                start, end = min(start, len(visible)), min(end, len(visible))
-                if end <= start:
-                    continue
-                parts += [Part(visible[done:start]), Part(visible[start:end], "cut")]
-                if reason == "delimiter":
-                    teeth[start] = _TOOTH
-                done = max(done, end)
-            parts.append(Part(visible[done:]))
-            drawn.append(parts)
-            if _TOOTH in teeth:
-                drawn.append([Part(" " * 7), Part("".join(teeth).rstrip(), "cut")])
-        return drawn
 
     def _draw_grid(
         self,

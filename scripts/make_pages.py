@@ -1,0 +1,114 @@
+"""Make the parts of the docs that come from the tool itself: tables of facts, and examples it ran.
+
+python scripts/make_pages.py          writes them into docs/
+python scripts/make_pages.py --check  says which pages are out of date; nothing is written
+"""
+
+from __future__ import annotations
+
+import shlex
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import wetcomb
+from wetcomb.core.ledger import DROPS
+from wetcomb.core.snags import SNAGS
+from wetcomb.match.patterns import SHAPE_EXAMPLES
+
+ROOT = Path(__file__).parent.parent
+DOCS = ROOT / "docs"
+
+#: Every kind of cut: what it is for, the options, three lines in. All names are made up.
+CUTS = [
+    ("a delimiter, quotes honoured", "-d comma --header first", 'Boat,Notice\nTansy,"Slow, 4 knots"\nHeron,"Weir ""B"" shut"\n'),
+    ("any of several delimiters", "-d semicolon -d ' - ' --header none --fields 3", "Tansy; Orrin - up\nHeron; Lamb - down\nWren; Weir - up\n"),
+    ("runs of blanks", "-d gap --header first", "Boat        Lock    Tons\nTwo Sisters Mill  12\nOld Regret  Orrin   7\n".replace("Sisters Mill", "Sisters  Mill").replace("Regret  Orrin", "Regret   Orrin")),
+    ("a frame around each line", "-d pipe --frame --header first", "| Boat | Tons |\n| Tansy | 12 |\n| Heron | 7 |\n"),
+    ("display columns", "--edges 8,13 --header first", "Boat    Lock Tons\nTansy   Mill   12\nHeron           7\n"),
+    ("display columns without gaps", "--edges 2,4,7 --touching --header none", "0601 12Tansy\n0602  7Heron\n0603112Wren\n"),
+    ("columns of a rule", "--edges rule --header first", "Boat        Toll\n----------- ----\nOld Regret  4,50\n"),
+    ("columns under the heading", "--edges heading --header first", " Boat        feeds on   Toll\n Tansy       coal       4,50\nHeron Wake   slate dust 3,00\n"),
+    ("columns of blanks", "--edges blanks --header first", "Boat        Lock  Toll\nTwo Sisters Mill  4,50\nOld Regret        3,00\nWren        Weir  1,50\n"),
+    ("a change of kind", "--boundary '9|a' --boundary 'a|A' --header none --fields 3", "12tTansy\n7tHeron\n140tWren\n"),
+    ("capitals kept together", "--boundary 'A|Aa' --header none --fields 2", "TSSWharf\nMVHeron\nHOCTansy\n"),
+    ("before a pattern", "--before 'LK-{digits}' --header none --fields 2", "Mill Reach LK-12\nOrrin LK-3\nWeir Gate LK-140\n"),
+    ("after a pattern", "--after '{time}' --header none --names when,what", "08:30 Tansy goes up\n09:15 Heron goes down\n11:40 Wren waits\n"),
+    ("not within brackets", "-d comma --protect '()' --header none --fields 2", "Tansy,Mill (upper, lower)\nHeron,Orrin\nWren,Weir (by hand, no keeper)\n"),
+    ("only the first cuts", "-d space --cuts first:2 --header none --fields 3", "08:30 Tansy goes up empty\n09:15 Heron waits\n11:40 Wren goes down\n"),
+    ("without footnote marks", "-d space --drop-pieces '*' --drop-pieces 'text:(a)' --header none --fields 2", "Tansy 12 *\nHeron (a) 7\nWren 140\n"),
+    ("records at a text", "-d comma --records-at semicolon --header none --fields 2", "Tansy,12; Heron,7;\nWren,140; Rook,3;\nCoot,9\n"),
+    ("records at blank lines", "-d newline --records-at blank-line --header none --fields 2", "Tansy\n12\n\nHeron\n7\n"),
+    ("a cell a line", "--per-record 3 --cell-shapes words,date,number --header none --snag-column", "Tansy\n2031-06-01\n12\nHeron\n7\nWren\n2031-06-02\n140\nRook\n2031-06-03\n3\nCoot\n2031-06-04\n9\n"),
+    ("panels side by side", "-d gap --panels 2 --header first", "Code  Boat     Code  Boat\nA     Tansy    C     Wren\nB     Heron    D     Rook\n"),
+    ("every piece a record", "-d semicolon --each-a-record --names boat", "Tansy; Heron\nWren\nRook; Coot; Plover\n"),
+    ("a heading of two lines", "--edges 7,12,18 --header 2", "           2031 2032\nBoat   Lock Tons  Tons\nTansy  Mill   12     7\n".replace("           2031 2032", "            2031  2032")),
+    ("the column of a table", "-d semicolon --header none --names boat,size then split --column size --boundary '9|a' --names tons,unit", "Tansy; 12t\nHeron; 7t\nWren; 140cwt\n"),
+    ("lists that run in step", "-d semicolon --header first then split --column When,Who -d pipe --each-a-record", "Boat;When;Who\nTansy;June|July;Ruth|Tom\nHeron;May;Edda\n"),
+]  # fmt: skip
+
+
+def run_example(options: str, text: str) -> str:
+    """Return the table the program makes of a text, as it prints it."""
+    with tempfile.TemporaryDirectory() as folder:
+        (Path(folder) / "paste.txt").write_text(text, encoding="utf-8")
+        words = [sys.executable, "-m", "wetcomb", "split", "paste.txt", *shlex.split(options)]
+        done = subprocess.run([*words, "--quiet"], cwd=folder, capture_output=True, check=False)
+        if done.returncode:
+            raise SystemExit(f"{options}: {done.stderr.decode()}")
+        return done.stdout.decode()
+
+
+def list_cuts() -> Iterator[str]:
+    """Yield the page of cuts, a kind after another."""
+    for title, options, text in CUTS:
+        yield f"### {title[0].upper()}{title[1:]}\n"
+        yield f"    wetcomb split paste.txt {options}\n"
+        yield f"```text\n{text}```\n"
+        yield f"```text\n{run_example(options, text)}```\n"
+
+
+def make_parts() -> dict[tuple[str, str], str]:
+    """Return what stands between the marks of each page, by page and mark."""
+    notices = (ROOT / "src" / "wetcomb" / "demo" / "notices.txt").read_bytes()
+    comb = wetcomb.render_comb(wetcomb.draft(notices, encoding="utf-8"))
+    reasons = "\n".join(f"| `{name}` | {what} |" for name, what in DROPS.items())
+    snags = "\n".join(
+        f"| `{kind.name}` | {kind.odd} | {kind.done} | {kind.settle} |" for kind in SNAGS
+    )
+    shapes = "\n".join(f"| `{name}` | {example} |" for name, example in SHAPE_EXAMPLES.items())
+    return {
+        ("ledger.md", "reasons"): reasons,
+        ("snags.md", "snags"): snags,
+        ("comb-file.md", "example"): f"```toml\n{comb}```",
+        ("patterns.md", "shapes"): shapes,
+        ("cuts.md", "cuts"): "\n".join(list_cuts()),
+    }
+
+
+def fill(page: str, mark: str, text: str) -> str:
+    """Return a page with the text between its marks."""
+    head, _, rest = page.partition(f"<!-- {mark} -->\n")
+    _, _, tail = rest.partition(f"<!-- /{mark} -->")
+    return f"{head}<!-- {mark} -->\n{text.rstrip()}\n<!-- /{mark} -->{tail}"
+
+
+def main() -> None:
+    """Write the pages, or check them."""
+    stale = []
+    for (name, mark), text in make_parts().items():
+        path = DOCS / name
+        page = path.read_text(encoding="utf-8")
+        filled = fill(page, mark, text)
+        if filled != page and "--check" in sys.argv:
+            stale.append(name)
+        elif filled != page:
+            path.write_text(filled, encoding="utf-8")
+    if stale:
+        raise SystemExit(f"out of date: {', '.join(stale)}; run python scripts/make_pages.py")
+
+
+if __name__ == "__main__":
+    main()

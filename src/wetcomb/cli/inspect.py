@@ -1,0 +1,112 @@
+"""wetcomb inspect: what is in a text, what would be made of it, what to type next."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wetcomb.cli.parser import Parser, add_step_options, read_step_options
+from wetcomb.cli.shared import add_input, add_other, find_part, quote_argument
+from wetcomb.steps.split import Split
+
+if TYPE_CHECKING:
+    from wetcomb.core.inspection import Inspection
+    from wetcomb.files.source import Source
+
+__all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
+
+SUMMARY = "look at a text: its parts, how it would be cut, what to type next"
+DESCRIPTION = """\
+Look at a text without changing anything: its encoding and odd characters, its parts, for
+each table the best way to cut it with the evidence, its columns and its odd records, and the
+commands to go on with. What you state is never overruled. `wetcomb FILE` does the same.
+
+  wetcomb inspect paste.txt
+  wetcomb inspect paste.txt --lines 4-88 -d semicolon
+"""
+
+
+def add_options(parser: Parser) -> None:
+    """Add the options of this command."""
+    add_step_options(parser, Split)
+    add_input(parser)
+    parser.add_argument_group("output").add_argument(
+        "--json", action="store_true", help="write what was found as JSON, for programs"
+    )
+    add_other(parser)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Run this command; return the exit status."""
+    from wetcomb.cli.job import open_sources
+    from wetcomb.combs.part import part_blocks
+    from wetcomb.drafts.inspect import inspect_text
+
+    given = read_step_options(Split, arguments)
+    Split(**given)
+    find_part(arguments)
+    with open_sources(arguments) as sources:
+        seen = []
+        for source in sources:
+            part = find_part(arguments, source.read_sample)
+            sample = source.read_sample(partial(part_blocks, part))
+            seen.append((source, inspect_text(sample, given, is_part=not part.is_whole)))
+        if arguments.json:
+            _write_json(seen)
+        else:
+            _show(arguments, seen)
+    return 0
+
+
+def _write_json(seen: list[tuple[Source, Inspection]]) -> None:
+    import msgspec
+
+    pages = [
+        {
+            "source": source.name,
+            "encoding": source.encoding.name,
+            "encoding_how": source.encoding.how,
+            "bytes": source.size,
+            **msgspec.to_builtins(inspection),
+        }
+        for source, inspection in seen
+    ]
+    raw = msgspec.json.format(msgspec.json.encode(pages[0] if len(pages) == 1 else pages))
+    sys.stdout.write(raw.decode() + "\n")
+
+
+def _show(arguments: argparse.Namespace, seen: list[tuple[Source, Inspection]]) -> None:
+    from wetcomb.cli.job import has_color
+    from wetcomb.views.inspection import build_inspection
+    from wetcomb.views.terminal import make_console, render_blocks
+
+    console = make_console(sys.stdout, has_color=has_color(arguments, sys.stdout))
+    for source, inspection in seen:
+        told = (
+            f"{source.name} ({source.encoding.name}, {source.encoding.how}; {source.size:,} bytes)"
+        )
+        next_ones = _list_next(arguments, source, inspection)
+        page = build_inspection(inspection, told, source.name, console.width, next_ones)
+        render_blocks(console, page)
+
+
+def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) -> list[str]:
+    """Return the commands to go on with: the job by itself, and the same with all of it stated."""
+    if source.path is None:
+        return []
+    name = quote_argument(arguments.inputs[0] if len(arguments.inputs) == 1 else source.name)
+    out = quote_argument(Path(source.name).stem + ".csv")
+    commands = []
+    if len(seen.tables) <= 1:
+        part = f" --lines {arguments.lines}" if arguments.lines else ""
+        commands.append(f"wetcomb rebuild {name}{part} -o {out}")
+    for table in seen.tables:
+        stem = Path(source.name).stem + (f"-{table.part}" if len(seen.tables) > 1 else "")
+        words = [f"wetcomb split {name}", *table.options, f"-o {quote_argument(stem + '.csv')}"]
+        if arguments.lines and not any(word.startswith("--lines") for word in words):
+            words.insert(1, f"--lines {arguments.lines}")
+        commands.append(" ".join(words))
+    return commands

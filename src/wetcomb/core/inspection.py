@@ -1,0 +1,98 @@
+"""What is in a text: the facts that `inspect` finds and a view draws."""
+
+from __future__ import annotations
+
+import msgspec
+
+from wetcomb.core.cut_lines import CutLine
+
+__all__ = ["ColumnSeen", "Inspection", "OddRecord", "PartSeen", "SignSeen", "TableSeen", "Way"]
+
+
+class SignSeen(msgspec.Struct, frozen=True):
+    """A kind of invisible or odd character: how many, and the first line with one."""
+
+    name: str
+    number: int
+    line: int
+
+
+class PartSeen(msgspec.Struct, frozen=True):
+    """A part of the text: its number, kind and lines, and how it begins."""
+
+    number: int
+    kind: str
+    lines: str
+    excerpt: str
+
+
+class Way(msgspec.Struct, frozen=True):
+    """A way to cut: its name, the number of fields, how many records fit, bits a record."""
+
+    name: str
+    n_fields: int
+    n_fitting: int
+    n_records: int
+    bits: float
+
+
+class ColumnSeen(msgspec.Struct, frozen=True):
+    """A column: its shapes with how many values have each, missing ones, an example."""
+
+    name: str
+    shapes: tuple[tuple[str, int], ...]
+    n_missing: int
+    example: str
+
+
+class OddRecord(msgspec.Struct, frozen=True):
+    """A record that does not fit, and why."""
+
+    line: int
+    why: str
+    text: str
+
+
+class TableSeen(msgspec.Struct, frozen=True):
+    """A table: how it is best cut and what comes of it.
+
+    Attributes
+    ----------
+    part : number of the part it is, 0 where it is all of the text
+    ways : the best way to cut and the next ones
+    notes : the evidence in words
+    columns : its columns
+    counts : how many records have so many fields, the commonest first
+    odd : records that do not fit, the first few; `n_odd` is how many there are
+    lines : its first lines with their cuts
+    options : what to type after `wetcomb split FILE`
+    """
+
+    part: int
+    ways: tuple[Way, ...]
+    notes: tuple[str, ...]
+    columns: tuple[ColumnSeen, ...]
+    counts: tuple[tuple[int, int], ...]
+    n_records: int
+    n_odd: int
+    odd: tuple[OddRecord, ...]
+    lines: tuple[CutLine, ...]
+    options: tuple[str, ...]
+
+
+class Inspection(msgspec.Struct, frozen=True):
+    """Everything that is told of a text.
+
+    Attributes
+    ----------
+    lines : lines that were looked at; `is_whole` says whether that is all
+    line_ends : how many lines end how
+    signs : invisible and odd characters by kind
+    """
+
+    lines: int
+    is_whole: bool
+    line_ends: tuple[tuple[str, int], ...]
+    signs: tuple[SignSeen, ...]
+    parts: tuple[PartSeen, ...]
+    tables: tuple[TableSeen, ...]

@@ -1,0 +1,254 @@
+"""Look at a text: its characters, its parts, and for each table the best way to cut it."""
+
+from __future__ import annotations
+
+import re
+import shlex
+import unicodedata
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from wetcomb.core.blocks import Sample
+from wetcomb.core.cut_lines import find_cut_lines
+from wetcomb.core.errors import InputError
+from wetcomb.core.inspection import (
+    ColumnSeen,
+    Inspection,
+    OddRecord,
+    PartSeen,
+    SignSeen,
+    TableSeen,
+    Way,
+)
+from wetcomb.core.snags import SNAGS
+from wetcomb.core.table import Table
+from wetcomb.core.text import Text
+from wetcomb.drafts.draft import find_only_table, name_cut, weigh_split
+from wetcomb.drafts.parts import FoundPart, find_parts
+from wetcomb.drafts.trial import Trial
+from wetcomb.match.shapes import TYPED, find_shape
+from wetcomb.steps.split import Split
+from wetcomb.steps.step import AUTO, list_options
+
+__all__ = ["inspect_text"]
+
+_TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 6, 5, 3, 2000
+_LINES, _WIDTH, _EXCERPT = 5, 400, 200
+_FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
+
+#: Characters that are easily overlooked, by what they are called.
+_SIGNS = {
+    "no-break space": "\u00a0\u202f\u2007",
+    "zero-width character": "\u200b\u200c\u200d\u2060\ufeff",
+    "soft hyphen": "\u00ad",
+    "ideographic space": "\u3000",
+    "other special space": "\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2008\u2009\u200a\u205f",
+    "typographic quote mark": "“”„‟‘’‚‛«»",
+    "form feed": "\f",
+    "tab": "\t",
+    "replacement character": "\ufffd",
+    "right-to-left or left-to-right mark": "\u200e\u200f\u202a\u202b\u202c\u202d\u202e",
+}
+
+
+def inspect_text(sample: Sample, given: Mapping[str, Any], *, is_part: bool = False) -> Inspection:
+    """Return what is in a text.
+
+    Parameters
+    ----------
+    given : options of `Split` that are known already; they are never overruled
+    is_part : which part is meant has been said, so that it is taken as one
+
+    Raises
+    ------
+    InputError : there are no lines to go by
+    """
+    text = sample.data.decode()
+    if not text.strip():
+        raise InputError("this holds nothing but blank lines; there is nothing to look at")
+    found = find_parts(sample.data, is_whole=sample.is_whole)
+    tables = [part for part in found if part.kind == "table"]
+    whole = _look_at_all(sample, given, tables, found, is_part=is_part)
+    if whole is not None:
+        seen: list[TableSeen] = [whole]
+    else:
+        seen = [
+            _look_at_part(sample, part, found.index(part) + 1, given) for part in tables[:_TABLES]
+        ]
+    shift = sample.first_line - 1
+    parts = tuple(
+        PartSeen(number, part.kind, part.move(shift).lines, part.excerpt[:_EXCERPT])
+        for number, part in enumerate(found, 1)
+    )
+    ends = Counter(_LINE_ENDS[end] for end in re.findall(r"\r\n|\n|\r", text))
+    n_lines = sum(ends.values()) + (not text.endswith(("\n", "\r")))
+    return Inspection(
+        n_lines + shift,
+        sample.is_whole,
+        tuple(ends.most_common()),
+        tuple(_find_signs(text, sample.first_line)),
+        parts,
+        tuple(seen),
+    )
+
+
+_LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR"}
+
+
+def _find_signs(text: str, first_line: int) -> list[SignSeen]:
+    seen = []
+    for name, signs in _SIGNS.items():
+        number = sum(text.count(sign) for sign in signs)
+        if number:
+            place = min(text.find(sign) for sign in signs if sign in text)
+            seen.append(SignSeen(name, number, _count_line(text, place, first_line)))
+    controls = [
+        sign for sign in set(text) if unicodedata.category(sign) == "Cc" and sign not in "\n\r\t\f"
+    ]
+    if controls:
+        place = min(text.find(sign) for sign in controls)
+        number = sum(text.count(sign) for sign in controls)
+        seen.append(SignSeen("control character", number, _count_line(text, place, first_line)))
+    return seen
+
+
+def _count_line(text: str, place: int, first_line: int) -> int:
+    return first_line + len(re.findall(r"\r\n|\n|\r", text[:place]))
+
+
+def _look_at_all(
+    sample: Sample,
+    given: Mapping[str, Any],
+    tables: Sequence[FoundPart],
+    found: Sequence[FoundPart],
+    *,
+    is_part: bool,
+) -> TableSeen | None:
+    """Return the text as one table, where it is one; None where it has several parts."""
+    if not is_part and len(found) > 1:
+        weighed = weigh_split(sample.data, given)
+        split, _ = weighed.settled
+        part, _, _ = find_only_table(sample.data, split)
+        share = weighed.whole.n_fitting / len(weighed.whole.rows)
+        if not part.is_whole or len(tables) > 1 or share < _FOREIGN or weighed.whole.n_fields < 2:
+            return None if tables else _look_at(sample.data, sample.first_line, 0, given, "")
+    return _look_at(sample.data, sample.first_line, 0, given, "")
+
+
+def _look_at_part(
+    sample: Sample, part: FoundPart, number: int, given: Mapping[str, Any]
+) -> TableSeen:
+    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", sample.data)
+    raw = b"".join(lines[part.first - 1 : part.last])
+    moved = part.move(sample.first_line - 1)
+    return _look_at(raw, moved.first, number, given, moved.lines)
+
+
+def _look_at(
+    raw: bytes, first_line: int, number: int, given: Mapping[str, Any], lines: str
+) -> TableSeen:
+    weighed = weigh_split(raw, given)
+    split, notes = weighed.settled
+    text = Text.of(raw, first_line)
+    piece = split.begin().feed(text, is_last=True)
+    table = piece.table
+    assert table is not None
+    odd = _find_odd(table)
+    counts = Counter(len(row) for row in weighed.whole.rows)
+    return TableSeen(
+        number,
+        tuple(
+            _describe(trial, len(weighed.whole.rows))
+            for trial in (weighed.whole, *weighed.runners_up)
+        ),
+        tuple(notes),
+        tuple(_look_at_column(table, column) for column in range(len(table.names))),
+        tuple(counts.most_common(_COUNTS)),
+        table.n_records,
+        len({record.line for record in odd}),
+        tuple(odd[:_ODD]),
+        tuple(find_cut_lines(text, table, piece.charges, _LINES, _WIDTH)),
+        (*([f"--lines {lines}"] if lines else []), *_tell_options(split, given)),
+    )
+
+
+def _describe(trial: Trial, n_records: int) -> Way:
+    return Way(
+        name_cut(trial.split),
+        trial.n_fields,
+        trial.n_fitting,
+        len(trial.rows),
+        round(trial.price / max(1, n_records), 1),
+    )
+
+
+def _look_at_column(table: Table, column: int) -> ColumnSeen:
+    values = [table.value(row, column) for row in range(min(table.n_records, _VALUES))]
+    filled = [value for value in values if value]
+    shapes = Counter(map(find_shape, filled)).most_common(_SHAPES)
+    usual = shapes[0][0] if shapes else ""
+    example = next((value for value in filled if find_shape(value) == usual), "")
+    return ColumnSeen(
+        table.names[column], tuple(shapes), len(values) - len(filled), example[:_EXCERPT]
+    )
+
+
+def _find_odd(table: Table) -> list[OddRecord]:
+    """Return the records that do not fit: snags first, then values foreign to their column."""
+    rows: dict[int, list[str]] = {}
+    for row, code in zip(table.snags.records.tolist(), table.snags.kinds.tolist(), strict=True):
+        rows.setdefault(row, []).append(SNAGS[code].name)
+    for column, name in enumerate(table.names):
+        values = [(row, table.value(row, column)) for row in range(min(table.n_records, _VALUES))]
+        shapes = [(row, value, find_shape(value)) for row, value in values if value]
+        counts = Counter(shape for *_, shape in shapes)
+        if not counts or counts.most_common(1)[0][1] < _FOREIGN * len(shapes):
+            continue
+        usual = counts.most_common(1)[0][0]
+        for row, value, shape in shapes:
+            if shape != usual and (usual in TYPED) and shape not in _KIN.get(usual, ()):
+                rows.setdefault(row, []).append(f"{name}: {value[:30]!r} is no {usual}")
+    numbers = table.line_numbers(np.array(sorted(rows), np.int64))[0].tolist()
+    return [
+        OddRecord(line, ", ".join(rows[row]), table.record_text(row)[:_EXCERPT])
+        for line, row in zip(numbers, sorted(rows), strict=True)
+    ]
+
+
+#: Shapes that stand in one column without being odd.
+_KIN = {"digits": ("number", "empty"), "number": ("digits", "empty"), "money": ("number", "digits")}
+
+
+def _tell_options(split: Split, given: Mapping[str, Any]) -> list[str]:
+    """Return the options that cut so, as they are typed."""
+    told = []
+    for entry in list_options(Split):
+        value = getattr(split, entry.name)
+        settled = entry.name in _TYPED or value != entry.default
+        if value in (AUTO, (), 0) or value == entry.default or not settled:
+            continue
+        if entry.name == "delimiter" and value == ("none",) and (split.edges or split.per_record):
+            continue
+        told.append(_tell_option(entry.short or entry.flag, value, is_switch=entry.is_switch))
+    return told
+
+
+_TYPED = ("delimiter", "header")
+
+
+def _tell_option(flag: str, value: Any, *, is_switch: bool) -> str:
+    if is_switch:
+        return flag
+    values = value if isinstance(value, tuple) else (value,)
+    if flag == "-d" or (
+        flag in ("--quote", "--boundary", "--before", "--after") and len(values) > 1
+    ):
+        return " ".join(f"{flag}{_join(str(one))}" for one in values)
+    return f"{flag}{_join(','.join(map(str, values)))}"
+
+
+def _join(value: str) -> str:
+    return f"={shlex.quote(value)}" if value.startswith("-") else f" {shlex.quote(value)}"

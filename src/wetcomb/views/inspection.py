@@ -1,0 +1,156 @@
+"""The page of an inspection: what is there, how it would be cut, what to type next."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wetcomb.core.inspection import ColumnSeen, Inspection, TableSeen, Way
+from wetcomb.views.blocks import Block, Fact, Grid, Lines, Part, make_visible
+from wetcomb.views.teeth import draw_cut_lines, draw_ruler
+
+__all__ = ["build_inspection"]
+
+_BAR = 24
+_EXCERPT, _NAME, _EXAMPLE, _COLUMNS, _PARTS = 58, 22, 36, 24, 12
+
+
+def build_inspection(
+    seen: Inspection, source: str, name: str, width: int, next_ones: Sequence[str]
+) -> list[Block]:
+    """Return the page.
+
+    Parameters
+    ----------
+    source : what was read, with its encoding
+    name : the file as it is typed
+    width : display columns there are
+    next_ones : commands to go on with
+    """
+    blocks: list[Block] = [*_tell_text(seen, source)]
+    if len(seen.parts) > 1:
+        blocks.append(_draw_parts(seen))
+    for table in seen.tables:
+        blocks += _draw_table(table, width, is_only=len(seen.tables) == 1)
+    if not seen.tables:
+        blocks.append(Fact("cut", [Part("there is no table in it that a cut would make", "snag")]))
+    blocks += [
+        Fact("to go on" if not place else "", [Part(command, "strong")])
+        for place, command in enumerate(next_ones)
+    ]
+    return blocks
+
+
+def _tell_text(seen: Inspection, source: str) -> list[Fact]:
+    lines = f"{seen.lines:,} lines" if seen.is_whole else f"the first {seen.lines:,} lines"
+    ends = ", ".join(
+        f"{number:,} {name}" if len(seen.line_ends) > 1 else name for name, number in seen.line_ends
+    )
+    facts = [Fact("text", [Part(f"{source}: {lines}, line ends {ends or 'none'}")])]
+    if seen.signs:
+        said = "; ".join(
+            f"{sign.number:,} {sign.name}{'s' * (sign.number != 1)} (first in line {sign.line})"
+            for sign in seen.signs
+        )
+        facts.append(Fact("odd signs", [Part(said)]))
+    return facts
+
+
+def _draw_parts(seen: Inspection) -> Grid:
+    rows = [
+        [str(part.number), part.kind, part.lines, _clip(make_visible(part.excerpt), _EXCERPT)]
+        for part in seen.parts[:_PARTS]
+    ]
+    title = f"{len(seen.parts)} parts"
+    if len(seen.parts) > _PARTS:
+        title += f"; the first {_PARTS}"
+    return Grid(title, ["part", "kind", "lines", "begins"], rows, [""] * len(rows))
+
+
+def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
+    best, *others = table.ways
+    which = f"part {table.part}" if table.part and not is_only else "cut"
+    said = [Part(_capital(best.name), "strong"), Part(f": {_tell_way(best)}")]
+    facts: list[Block] = [Fact(which, said)]
+    if others:
+        facts.append(
+            Fact("next best", [Part("; ".join(f"{way.name}, {_tell_way(way)}" for way in others))])
+        )
+    facts += [
+        Fact("", [Part(note)])
+        for note in table.notes
+        if not note.startswith(("Cut at", "Not cut", "Next best"))
+    ]
+    facts += _draw_counts(table)
+    lines = [draw_ruler(width - 8), *draw_cut_lines(table.lines, width)]
+    blocks = [*facts, Lines("its first lines, and where they are cut", lines)]
+    blocks.append(_draw_columns(table))
+    if table.odd:
+        rows = [
+            [str(odd.line), odd.why, _clip(make_visible(odd.text), _EXCERPT)] for odd in table.odd
+        ]
+        title = f"{table.n_odd:,} of {table.n_records:,} records {'is' if table.n_odd == 1 else 'are'} odd"
+        if table.n_odd > len(rows):
+            title += f"; the first {len(rows)}"
+        blocks.append(Grid(title, ["line", "why", "record"], rows, [""] * len(rows)))
+    return blocks
+
+
+def _tell_way(way: Way) -> str:
+    fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
+    return (
+        f"{fields} in {way.n_fitting:,} of {way.n_records:,} records, {way.bits:.0f} bits a record"
+    )
+
+
+def _draw_counts(table: TableSeen) -> list[Fact]:
+    """Return a bar for how many records have how many fields; none where all have as many."""
+    if len(table.counts) < 2:
+        return []
+    total = sum(number for _, number in table.counts)
+    return [
+        Fact(
+            "fields" if not place else "",
+            [
+                Part(f"{count:>3} "),
+                Part("━" * max(1, round(_BAR * number / total)), "cut" if not place else "snag"),
+                Part(f" {number:,} record{'s' * (number != 1)}"),
+            ],
+        )
+        for place, (count, number) in enumerate(table.counts)
+    ]
+
+
+def _draw_columns(table: TableSeen) -> Grid:
+    shown = table.columns[:_COLUMNS]
+    rows = [
+        [
+            str(place),
+            _clip(make_visible(column.name), _NAME),
+            _tell_shapes(column),
+            str(column.n_missing or ""),
+            _clip(make_visible(column.example), _EXAMPLE),
+        ]
+        for place, column in enumerate(shown, 1)
+    ]
+    title = f"{table.n_records:,} records of {len(table.columns)} columns"
+    if len(table.columns) > len(shown):
+        title += f"; the first {len(shown)}"
+    return Grid(title, ["no", "column", "shapes", "blank", "example"], rows, [""] * len(rows))
+
+
+def _tell_shapes(column: ColumnSeen) -> str:
+    total = sum(number for _, number in column.shapes)
+    if len(column.shapes) == 1:
+        return column.shapes[0][0]
+    return (
+        ", ".join(f"{name} {100 * number // max(1, total)}%" for name, number in column.shapes)
+        or "blank"
+    )
+
+
+def _clip(text: str, width: int) -> str:
+    return text if len(text) <= width else text[: width - 1] + "…"
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]

@@ -1,0 +1,118 @@
+"""Patterns: what they match, what they refuse, and that lines are found as one by one."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wetcomb.core.errors import UsageError
+from wetcomb.core.text import Text
+from wetcomb.match.lines import find_in_lines, find_lines, match_line
+from wetcomb.match.patterns import SHAPE_EXAMPLES, compile_pattern
+
+MATCHES = [
+    ("LK-{digits}", "LK-12", {}),
+    ("LK-{digits}", "LK-12x", None),
+    ("Boat Lock", "Boat \t  Lock", {}),
+    ("{date as day} {words as boat}", "2031-06-02  Two Sisters", {"day": "2031-06-02", "boat": "Two Sisters"}),
+    ("{words as boat} {number as tons?}t", "Heron Wake 12t", {"boat": "Heron Wake", "tons": "12"}),
+    ("{words as boat} {number as tons?}t", "Heron Wake", {"boat": "Heron Wake", "tons": None}),
+    ("No. {digits as no?}/{digits as year}", "No. /31", None),
+    ("{any as left}: {text as right}", "é 3: gauché", {"left": "é 3", "right": "gauché"}),
+    ("a{gap}b", "a b", None),
+    ("a{gap}b", "a\tb", {}),
+    ("text:{a} *", "{a} *", {}),
+    ("regex:(?P<n>[0-9]+)é+", "12éé", {"n": "12"}),
+    ("{time} {code}", "8:05 LK-12/b", {}),
+    ("Sub-total {words} {money as toll}", "Sub-total   Orrin Reach   225.00", {"toll": "225.00"}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("source", "value", "fields"), MATCHES, ids=lambda value: str(value)[:30])
+def test_a_pattern_covers_a_value(source: str, value: str, fields: dict[str, str] | None) -> None:
+    pattern, raw = compile_pattern(source), value.encode()
+    found = pattern.find(raw, "fullmatch")
+    assert (found is None) == (fields is None)
+    if found is not None and fields is not None:
+        spans = dict(zip(pattern.fields, found.fields, strict=True))
+        said = {name: raw[a:b].decode() if a >= 0 else None for name, (a, b) in spans.items()}
+        assert said == fields
+
+
+@pytest.mark.parametrize("shape", SHAPE_EXAMPLES)
+def test_every_shape_covers_its_example(shape: str) -> None:
+    assert compile_pattern(f"{{{shape}}}").covers(SHAPE_EXAMPLES[shape].encode())
+
+
+REFUSED = [
+    ("LK-{digits", "the brace at character 4 is never closed"),
+    ("LK-digits}", "a closing brace at character 10 without an opening one"),
+    ("{dgits}", "unknown shape 'dgits' at character 2; nearest: 'digits'"),
+    ("{date is day}", "write it as {shape as name}"),
+    ("  ", "is empty"),
+    ("{digits as a}{word as a}", "names 'a' twice"),
+    ("regex:(a+)+b", "could run without end"),
+    (r"regex:(\w+\s*)*$", "could run without end"),
+    ("regex:(.*,)*x", "could run without end"),
+    ("regex:(?:ab|[a-z]b)*c", "could run without end"),
+    ("regex:[a", "at character 7: unterminated character set"),
+]
+
+
+@pytest.mark.parametrize(("source", "said"), REFUSED, ids=[source for source, _ in REFUSED])
+def test_what_cannot_be_a_pattern_is_refused(source: str, said: str) -> None:
+    with pytest.raises(UsageError, match=re.escape(said)):
+        compile_pattern(source)
+
+
+def test_harmless_repeats_within_repeats_are_taken() -> None:
+    for source in (
+        r"regex:(?:\d+,)*\d+",
+        "regex:(?:[a-z]+ )+",
+        r"regex:(?:a|b)*c",
+        r"regex:(\d{1,3}\.)*x",
+    ):
+        assert compile_pattern(source).find(b"zzz", "fullmatch") is None
+
+
+def test_no_pattern_runs_without_end() -> None:
+    """No clock is read: unbounded, these would not come back."""
+    line = b"a " * 20_000
+    for source in (
+        "{words} {words} {words} {words}1",
+        "{any}:{any}:{any}:{any}:",
+        "regex:.*.*.*.*=.*x",
+    ):
+        pattern = compile_pattern(source)
+        assert not match_line(pattern, line, "line")
+        assert not match_line(pattern, line[:90], "anywhere")
+
+
+lines = st.lists(
+    st.sampled_from(["LK-", "LK-1", "12", " ", "  ", "\t", "é", "x", "\f", "Toll", "\n", "\n"]),
+    max_size=30,
+).map("".join)
+
+
+@settings(max_examples=300, deadline=None)
+@given(
+    lines,
+    st.sampled_from(
+        ["LK-{digits}", "x LK-{digits}", "{digits}", "{gap}x", "regex:^ ?x", "Toll", "éx"]
+    ),
+)
+def test_lines_are_found_as_one_by_one(text: str, source: str) -> None:
+    """The byte tests in front leave nothing out."""
+    pattern, whole = compile_pattern(source), Text.of(text)
+    starts = whole.line_starts
+    ends = np.append(starts[1:] - 1, whole.data.size)
+    raw = [whole.data[a:b].tobytes() for a, b in zip(starts, ends, strict=True)]
+    for covers in ("line", "start", "end", "anywhere"):
+        found = find_lines(whole.data, starts, ends, [pattern], covers)
+        assert found.tolist() == [match_line(pattern, line, covers) for line in raw]
+    begins, _ = find_in_lines(whole.data, starts, ends, [pattern])
+    assert begins.size == sum(len(pattern.find_all(line)) for line in raw)
