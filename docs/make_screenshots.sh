@@ -13,9 +13,9 @@ mkdir -p "$here/screenshots"
 cd "$work"
 wetcomb demo canal --quiet
 
-shot() { # NAME COMMAND: run the command in a terminal of 1280x800 and keep its picture
+shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280x800, keep its picture
   rm -f done
-  xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#10161c' -fg '#d8dee4' \
+  xterm -geometry "${4:-140x42}+0+0" -fa 'DejaVu Sans Mono' -fs "${3:-11}" -bg '#10161c' -fg '#d8dee4' \
     -e bash -c "cd canal; printf '\$ %s\n' \"$2\"; $2; touch ../done; sleep 30" &
   local terminal=$!
   for _ in $(seq 100); do [ -e done ] && break; sleep 0.2; done
@@ -25,6 +25,8 @@ shot() { # NAME COMMAND: run the command in a terminal of 1280x800 and keep its 
   wait "$terminal" 2>/dev/null || true
 }
 
+shot inspect 'wetcomb inspect register.txt' 10 158x49
+shot chain 'wetcomb split register.txt --from Day -d gap --header first then split --column Day -d space --names day,month,year -o days.csv --save-comb days.comb.toml; cat days.comb.toml'
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'
 shot comb 'wetcomb draft notices.txt'

@@ -11,8 +11,6 @@ from pathlib import Path
 import pytest
 
 import wetcomb
-from wetcomb.core.ledger import DROPS
-from wetcomb.core.snags import SNAGS
 
 ROOT = Path(wetcomb.__file__).parent
 DOCS = Path(__file__).parent.parent / "docs"
@@ -30,7 +28,17 @@ BELOW = {
 }
 #: Modules that belong to a step.
 STEP_OF = dict.fromkeys(
-    ("split", "splitter", "places", "page_edges", "headings", "regroup", "column_splitter"), "split"
+    (
+        "split",
+        "splitter",
+        "places",
+        "page_edges",
+        "headings",
+        "regroup",
+        "column_splitter",
+        "outline",
+    ),
+    "split",
 )
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
@@ -78,20 +86,13 @@ def test_help_loads_neither_numpy_nor_rich(words: list[str]) -> None:
     assert done.stdout
 
 
-def test_pages_name_every_reason() -> None:
-    page = (DOCS / "ledger.md").read_text(encoding="utf-8")
-    table = page.split("<!-- reasons -->")[1].split("<!-- /reasons -->")[0]
-    assert table.strip().splitlines() == [f"| `{name}` | {what} |" for name, what in DROPS.items()]
-    page = (DOCS / "snags.md").read_text(encoding="utf-8")
-    rows = [f"| `{kind.name}` | {kind.odd} | {kind.done} | {kind.settle} |" for kind in SNAGS]
-    assert all(row in page for row in rows), "\n".join(rows)
-
-
-def test_the_comb_on_the_page_is_the_one_that_is_drafted() -> None:
-    notices = (ROOT / "demo" / "notices.txt").read_bytes()
-    page = (DOCS / "comb-file.md").read_text(encoding="utf-8")
-    example = page.split("```toml\n")[1].split("```")[0]
-    assert example == wetcomb.render_comb(wetcomb.draft(notices, encoding="utf-8"))
+def test_pages_say_what_the_tool_does() -> None:
+    """Tables of facts, the drafted comb and every example of a cut are what the tool gives now."""
+    script = DOCS.parent / "scripts" / "make_pages.py"
+    done = subprocess.run(
+        [sys.executable, str(script), "--check"], capture_output=True, check=False
+    )
+    assert done.returncode == 0, done.stderr.decode()
 
 
 def test_the_example_in_the_docstring_holds() -> None:

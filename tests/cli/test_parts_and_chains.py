@@ -143,7 +143,31 @@ def test_a_column_is_cut_like_lines(lists: list[list[str]], keep: bool) -> None:
 
 def test_a_chain_has_one_ledger_and_one_comb(tmp_path: Path) -> None:
     (tmp_path / "in.txt").write_text("Tansy; 12t; Ruth|Tom\nHeron; 7t; Edda\n")
-    words = "split in.txt -d semicolon --header none --names boat,size,who then split --column size --boundary 9|a --names tons,unit then split --column who -d pipe --each-a-record".split()
+    words = [
+        "split",
+        "in.txt",
+        "-d",
+        "semicolon",
+        "--header",
+        "none",
+        "--names",
+        "boat,size,who",
+        "then",
+        "split",
+        "--column",
+        "size",
+        "--boundary",
+        "9|a",
+        "--names",
+        "tons,unit",
+        "then",
+        "split",
+        "--column",
+        "who",
+        "-d",
+        "pipe",
+        "--each-a-record",
+    ]
     done = wetcomb(tmp_path, *words, "--save-comb", "c.comb.toml", "--ledger", "l.csv")
     assert (
         done.stdout.decode()

@@ -137,3 +137,57 @@ def test_prices_are_as_the_idea_says() -> None:
     assert price_column(["coal", "lime"] * 20) < price_column([f"coal{k}" for k in range(40)])
     assert price_text("wet; cold") > price_text("wet") + price_text("cold")
     assert price_column(["2031-06-01", "2031-06-02"]) < price_column(["2031-06-01", "June"])
+
+
+LAYOUTS = {
+    "columns of blanks": (
+        "Boat        Cargo  Tons\n" + "".join(f"{boat:<12}{cargo:<7}{tons:>4}\n" for boat, cargo, tons in [
+            ("Tansy", "coal", "12"), ("Two Sisters", "", "7"), ("Heron Wake", "slate", ""), ("Wren", "hay", "140"),
+            ("Old Regret", "", ""), ("Plover", "coal", "9"), ("Sallow", "timber", "31"), ("Brindle", "", "5"),
+        ]),
+        {"edges": (12, 19), "header": "first"},
+    ),
+    "a rule": (
+        "Boat       Toll\n---------- ----\nOld Regret 4,50\nTansy         5\nTwo Sisters1,00\n",
+        {"edges": "rule", "header": "first"},
+    ),
+    "a cell a line": (
+        "".join(f"{boat}\n2031-06-{day:02}\n{tons}\n" for day, (boat, tons) in enumerate(
+            [("Tansy", 12), ("Heron Wake", 7), ("Wren", 140), ("Rook", 3), ("Coot", 9), ("Two Sisters", 31)], 1)),
+        {"per_record": 3, "header": "none"},
+    ),
+    "paragraphs": (
+        "".join(f"{boat}\nLock: {lock}\n{tons} t\n\n" for boat, lock, tons in
+            [("Tansy", "Orrin", 12), ("Heron", "Lamb", 7), ("Wren", "Mill", 140), ("Rook", "Weir", 3)]),
+        {"records_at": "blank-line", "delimiter": ("newline",)},
+    ),
+    "one line": (
+        "Tansy,Orrin,12; Heron,Lamb,7; Wren,Mill,140; Rook,Weir,3; Coot,Orrin,9; Teal,Lamb,31; Mew,Mill,5; Smew,Weir,66; Gull,Orrin,71\n",
+        {"records_at": ";", "delimiter": (",",)},
+    ),
+    "panels": (
+        "Code  Boat    Code  Boat\n" + "".join(f"A{k}    Tansy   B{k}    Wren\n" for k in range(6)),
+        {"panels": 2, "delimiter": ("gap",)},
+    ),
+    "a heading of two lines": (
+        ",2031,,2032,\nBoat,Tons,Toll,Tons,Toll\n" + "".join(f"Boat {k},{k},{k}.50,{k + 1},1.00\n" for k in range(6)),
+        {"header": 2, "delimiter": ("comma",)},
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_layouts_are_found(name: str) -> None:
+    text, wanted = LAYOUTS[name]
+    comb = draft(text)
+    step = comb.steps[0]
+    found = {key: getattr(step, key) for key in wanted}
+    assert found == wanted, comb.notes
+    comb.run(text)
+
+
+def test_edges_of_blanks_are_settled_and_none_is_told() -> None:
+    text, _ = LAYOUTS["columns of blanks"]
+    assert draft(text, edges="blanks").steps[0].edges == (12, 19)
+    with pytest.raises(InputError, match="no display column is blank in all lines"):
+        draft("abcdef\nghijkl\nmnopqr\n", edges="blanks")

@@ -19,6 +19,9 @@ __all__ = [
     "index_spans",
     "is_any_of",
     "is_blank",
+    "measure_runs",
+    "skip_runs",
+    "sort_unique",
     "spread",
 ]
 
@@ -63,6 +66,46 @@ def find_text(data: Bytes, text: bytes) -> Ints:
     for ahead, byte in enumerate(text[1:], 1):
         hits = hits[data[hits + ahead] == byte]
     return hits
+
+
+#: The longest run that `measure_runs` tells apart from longer ones.
+LONGEST_RUN = 16
+
+
+def measure_runs(mask: Bools) -> Bytes:
+    """Return how many places in a row are set from each place on, up to `LONGEST_RUN`.
+
+    By doubling: a run of k that is full goes on with the run k places further on. A handful of
+    passes over bytes is several times faster than one over positions (measured).
+    """
+    runs = mask.view(np.uint8).copy()
+    length = 1
+    while length < min(LONGEST_RUN, mask.size):
+        more = (runs[:-length] == length).view(np.uint8)
+        more *= runs[length:]
+        runs[:-length] += more
+        length *= 2
+    return runs
+
+
+def skip_runs(runs: Bytes, places: Ints, limits: Ints) -> Ints:
+    """Return the first place at or after each that is not set, at most its limit."""
+    padded = np.append(runs, np.uint8(0))
+    moved = np.minimum(places + padded[places], limits)
+    far = np.flatnonzero(padded[places] == LONGEST_RUN)
+    while far.size:
+        steps = padded[moved[far]]
+        moved[far] = np.minimum(moved[far] + steps, limits[far])
+        far = far[(steps == LONGEST_RUN) & (moved[far] < limits[far])]
+    return moved
+
+
+def sort_unique(values: Ints) -> Ints:
+    """Return values in order, each once; the library's own goes by hashes, twenty times slower here."""
+    values = np.sort(values)
+    fresh = np.ones(values.size, np.bool_)
+    fresh[1:] = values[1:] != values[:-1]
+    return values[fresh]
 
 
 def spread(lengths: Ints) -> tuple[Ints, Ints]:

@@ -35,6 +35,7 @@ DROPS = {
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
     "not-taken": "fields of columns not taken",
+    "outline-mark": "the stop behind a section's number",
     "dropped-piece": "pieces that a pattern names (--drop-pieces)",
     "outside": "lines outside the part that was asked for",
     "missing-word": "words that stand for a missing value",
@@ -47,6 +48,7 @@ LINE_DROPS = ("blank-line", "rule", "page-mark", "empty-record", "heading-again"
 #: What the tool puts into the output's cells that stands nowhere in the source.
 PUT_IN = {
     "names": "headings",
+    "glue": "what joins the lines of a value",
     "missing-as": "text for missing values",
     "source-lines": "line numbers",
     "source-file": "names of the sources",
@@ -57,6 +59,7 @@ PUT_IN = {
 REPEATED = {
     "spread-heading": "headings over several columns",
     "original": "values that stand beside what they were cut into",
+    "outer-levels": "numbers and titles of outer sections",
     "other-columns": "values of a record that became several",
 }
 

@@ -13,7 +13,16 @@ import re
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans, is_any_of, is_blank
+from wetcomb.core.arrays import (
+    Bools,
+    Bytes,
+    Ints,
+    index_spans,
+    is_any_of,
+    is_blank,
+    measure_runs,
+    skip_runs,
+)
 from wetcomb.core.errors import BrokenPromise
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
 from wetcomb.core.ragged import LineDrops, Ragged
@@ -194,20 +203,31 @@ def _find_edges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     marked = sizes > 0
     opening = Charge("quote-mark", (starts - sizes)[marked], starts[marked])
     closing = Charge("quote-mark", ends[marked], (ends + tails)[marked])
-    spacing = []
-    for begins, stops in [(lefts, starts - sizes), (ends + tails, rights)]:
-        real = stops > begins
-        positions, owners = index_spans(begins[real], stops[real])
-        around = text.data[positions]
-        is_spacing = is_blank(around)
-        if not rules.ends_at_lines:
-            is_spacing |= (around == LF) | (around == CR)
-        feeds = np.flatnonzero(around == FF)
-        _demand(
-            bool((is_spacing.sum() + feeds.size) == around.size), "more than spacing around a field"
-        )
-        spacing += _part_feeds(begins[real], stops[real], positions[feeds], owners[feeds])
-    return [opening, closing, *spacing]
+    begins = np.concatenate([lefts, ends + tails])
+    stops = np.concatenate([starts - sizes, rights])
+    return [opening, closing, *_find_spacing(text.data, begins, stops, rules)]
+
+
+def _find_spacing(data: Bytes, starts: Ints, ends: Ints, rules: CutRules) -> list[Charge]:
+    """Return spans that hold nothing but spacing, form feeds apart."""
+    real = ends > starts
+    starts, ends = starts[real], ends[real]
+    if not starts.size:
+        return []
+    is_spacing = is_blank(data)
+    if not rules.ends_at_lines:
+        is_spacing |= is_any_of(data, b"\n\r")
+    feeds = np.flatnonzero(data == FF)
+    is_spacing[feeds] = True
+    reached = skip_runs(measure_runs(is_spacing), starts, ends)
+    _demand(bool((reached == ends).all()), "more than spacing around a field")
+    owners = np.searchsorted(np.sort(starts), feeds, "right") - 1 if feeds.size else feeds
+    if feeds.size:
+        order = np.argsort(starts, kind="stable")
+        starts, ends = starts[order], ends[order]
+        inside = (owners >= 0) & (feeds < ends.take(owners, mode="clip"))
+        feeds, owners = feeds[inside], owners[inside]
+    return _part_feeds(starts, ends, feeds, owners)
 
 
 def _part_feeds(starts: Ints, ends: Ints, feeds: Ints, owners: Ints) -> list[Charge]:

@@ -11,12 +11,22 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_any_of, is_blank
+from wetcomb.core.arrays import (
+    Bools,
+    Bytes,
+    Ints,
+    count_before,
+    is_any_of,
+    is_blank,
+    measure_runs,
+    skip_runs,
+)
 from wetcomb.core.ragged import Ragged
 
-__all__ = ["find_quoted", "merge", "refine", "trim", "trim_line_ends"]
+__all__ = ["cut_grid", "find_quoted", "merge", "refine", "trim", "trim_line_ends"]
 
 _STEPS = 4
+_MANY = 32  # bytes to a span below which one pass over all bytes is faster (measured)
 
 
 def find_quoted(ragged: Ragged, data: Bytes, marks: tuple[bytes, ...]) -> Bools:
@@ -33,8 +43,19 @@ def find_quoted(ragged: Ragged, data: Bytes, marks: tuple[bytes, ...]) -> Bools:
 
 def trim(data: Bytes, outer_starts: Ints, outer_ends: Ints) -> tuple[Ints, Ints]:
     """Return spans without the blanks and tabs at their edges."""
+    if _MANY * outer_starts.size > data.size:
+        return _trim_many(data, outer_starts, outer_ends)
     starts = _leave_blanks(data, outer_starts, outer_ends, 1)
     return starts, _leave_blanks(data, outer_ends, starts, -1)
+
+
+def _trim_many(data: Bytes, outer_starts: Ints, outer_ends: Ints) -> tuple[Ints, Ints]:
+    """Do the same for so many spans that it pays to measure all runs of spacing first."""
+    blank = is_blank(data)
+    starts = skip_runs(measure_runs(blank), outer_starts, outer_ends)
+    back = measure_runs(blank[::-1])  # the same from behind
+    behind = skip_runs(back, data.size - outer_ends, data.size - starts)
+    return starts, data.size - behind
 
 
 def _leave_blanks(data: Bytes, places: Ints, limits: Ints, step: int) -> Ints:
@@ -56,6 +77,25 @@ def _leave_blanks(data: Bytes, places: Ints, limits: Ints, step: int) -> Ints:
             found = np.append(-1, solid)[np.searchsorted(solid, places[inside])] + 1
             places[inside] = np.maximum(found, limits[inside])
     return places
+
+
+def cut_grid(ragged: Ragged, data: Bytes, places: Ints) -> Ragged:
+    """Return records of one field each cut at as many places as there are columns.
+
+    Parameters
+    ----------
+    places : (R, E) int64, rising along each record, within its outer edges
+    """
+    n_records, n_fields = places.shape[0], places.shape[1] + 1
+    outer_starts = np.empty((n_records, n_fields), np.int64)
+    outer_ends = np.empty((n_records, n_fields), np.int64)
+    outer_starts[:, 0], outer_starts[:, 1:] = ragged.outer_starts, places
+    outer_ends[:, -1], outer_ends[:, :-1] = ragged.outer_ends, places
+    begins, stops = outer_starts.ravel(), outer_ends.ravel()
+    starts, ends = trim(data, begins, stops)
+    offsets = np.arange(0, begins.size + 1, n_fields)
+    none = np.zeros(begins.size, np.bool_)
+    return Ragged(starts, ends, begins, stops, none, offsets, ragged.stops)
 
 
 def refine(ragged: Ragged, data: Bytes, cuts: Ints) -> Ragged:

@@ -18,6 +18,7 @@ from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_
 __all__ = ["CutRules", "Specials", "find_specials"]
 
 LF, CR = 0x0A, 0x0D
+_TAIL = 4096  # bytes at a chunk's end looked through for spacing that may go on
 _STEPS = 3  # most spacing is one or two blanks; more is looked up in the list of runs
 
 
@@ -182,7 +183,9 @@ def _find_other_ends(
         ends = _find_paragraph_ends(data, rules, has_returns=has_returns)
     begins, stops = ends
     if not is_last:  # what stands at the chunk's end may go on
-        whole = stops < data.size
+        solid = np.flatnonzero(~is_any_of(data[-_TAIL:], rules.spacing))
+        tail = data.size - min(_TAIL, data.size) + (int(solid[-1]) + 1 if solid.size else 0)
+        whole = stops < tail
         begins, stops = begins[whole], stops[whole]
     elif data.size and not (stops.size and stops[-1] == data.size):
         solid = np.flatnonzero(~is_any_of(data, rules.spacing))

@@ -35,8 +35,8 @@ from wetcomb.steps.step import AUTO, list_options
 
 __all__ = ["inspect_text"]
 
-_TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 6, 5, 3, 2000
-_LINES, _WIDTH, _EXCERPT = 5, 400, 200
+_TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
+_LINES, _WIDTH, _EXCERPT = 4, 400, 200
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 #: Characters that are easily overlooked, by what they are called.

@@ -25,7 +25,8 @@ _MOST_CELLS, _CELL_LINES = 24, 200
 _ONE_LINE = 120  # characters from which a line may hold a whole table
 
 #: Bits to say that a text is laid out so.
-_EDGES, _EDGE, _RULE, _CELLS, _PARAGRAPHS, _ONE = 8.0, 5.0, 6.0, 14.0, 12.0, 16.0
+_EDGES, _EDGE, _RULE, _PARAGRAPHS, _ONE = 8.0, 5.0, 6.0, 12.0, 16.0
+_CELLS, _CELL = 8.0, 4.0
 
 
 def list_layouts(sample: str, tab_width: int = 8) -> list[tuple[dict[str, Any], float]]:
@@ -37,7 +38,9 @@ def list_layouts(sample: str, tab_width: int = 8) -> list[tuple[dict[str, Any], 
     ]
     if any(find_rule_edges(line.encode()) for line in lines[:_LINES]):
         found.append(({"edges": "rule"}, _RULE))
-    found += [({"per_record": number}, _CELLS) for number in _find_cell_counts(lines)]
+    found += [
+        ({"per_record": number}, _CELLS + _CELL * number) for number in _find_cell_counts(lines)
+    ]
     found += _find_paragraphs(sample)
     if len(lines) <= 3 and max(map(len, lines), default=0) >= _ONE_LINE:
         found += _list_one_line("\n".join(lines))

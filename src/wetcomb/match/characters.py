@@ -15,7 +15,14 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Bytes, Ints
 from wetcomb.core.text import is_ascii
 
-__all__ = ["KIND_SIGNS", "Columns", "find_kinds", "find_widths", "read_code_points"]
+__all__ = [
+    "KIND_SIGNS",
+    "Columns",
+    "find_ascii_kinds",
+    "find_kinds",
+    "find_widths",
+    "read_code_points",
+]
 
 _MAGIC = b"WCCH1\n\0\0"
 MARK, SMALL, CAPITAL, LETTER, DIGIT, SPACE, COMBINING, FORMAT = range(8)
@@ -70,6 +77,11 @@ def find_kinds(points: Ints) -> Bytes:
     if not points.size or points.max() < 128:
         return _load_ascii()[0][points]
     return _load()[0][points]
+
+
+def find_ascii_kinds(data: Bytes) -> Bytes:
+    """Return the kind of each byte of a text that is ASCII: the same, without code points."""
+    return _load_ascii()[0].take(data)
 
 
 def find_widths(points: Ints) -> Bytes:

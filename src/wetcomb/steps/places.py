@@ -9,15 +9,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank, sort_unique
 from wetcomb.core.ragged import Ragged
-from wetcomb.core.recut import find_quoted, merge, refine, trim_line_ends
+from wetcomb.core.recut import cut_grid, find_quoted, merge, refine, trim_line_ends
 from wetcomb.core.snags import SNAG_CODES
+from wetcomb.core.text import is_ascii
 from wetcomb.match.characters import (
     COMBINING,
     FORMAT,
     KIND_SIGNS,
     Columns,
+    find_ascii_kinds,
     find_kinds,
     read_code_points,
 )
@@ -66,51 +68,69 @@ class Places:
         if not self.changes_fields or not ragged.stops.size:
             return ragged, []
         snags: Snags = []
+        if self._options.has_edges_only:
+            places, snags = self._find_edges(data, ragged, edges)
+            return self._take_back(data, self._cut_edges(data, ragged, edges, places), snags), snags
         quoted = find_quoted(ragged, data, self._rules.marks)
         if not self._rules.ends_at_lines:
             ragged = trim_line_ends(data, ragged, quoted)
         cuts = [self._find_changes(data, ragged, quoted), self._find_patterns(data, ragged, quoted)]
         if edges.size:
             places, snags = self._find_edges(data, ragged, edges)
-            cuts.append(places)
-        found = np.sort(np.concatenate(cuts))
-        if not self._options.has_edges_only:
-            found = _find_inside(ragged, quoted, np.unique(found))
-        ragged = refine(ragged, data, found)
+            cuts.append(places.ravel())
+        found = sort_unique(np.concatenate(cuts)) if len(cuts) > 1 else cuts[0]
+        ragged = refine(ragged, data, _find_inside(ragged, quoted, found))
+        return self._take_back(data, ragged, snags), snags
+
+    def _cut_edges(self, data: Bytes, ragged: Ragged, edges: Ints, places: Ints) -> Ragged:
+        """Return lines cut at edges alone: every edge makes a field, be it empty."""
+        if edges.ndim == 1 or (edges >= 0).all():
+            return cut_grid(ragged, data, places)
+        return refine(ragged, data, np.sort(places[edges >= 0]))
+
+    def _take_back(self, data: Bytes, ragged: Ragged, snags: Snags) -> Ragged:
+        """Return the records without the cuts in brackets and those beyond the limit."""
         taken_back = np.zeros(ragged.starts.size, np.bool_)
         if self._options.protect:
             taken_back |= self._find_protected(data, ragged, snags)
         if self._limit:
             taken_back |= _find_beyond(ragged, taken_back, *self._limit)
-        return merge(ragged, data, taken_back), snags
+        return merge(ragged, data, taken_back)
 
     def _find_edges(self, data: Bytes, ragged: Ragged, edges: Ints) -> tuple[Ints, Snags]:
         firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
         starts, ends = ragged.outer_starts[firsts], ragged.outer_ends[lasts]
         columns = Columns(data, starts, ends, self._options.tab_width)
-        wanted = edges if edges.ndim == 2 else np.broadcast_to(edges, (starts.size, edges.size))
-        places, torn = columns.find_places(np.maximum(wanted, 0))
-        torn &= wanted >= 0
-        inner = (places > starts[:, None]) & (places < ends[:, None]) & (wanted >= 0)
-        rows, _ = np.nonzero(inner)
-        at = places[inner]
-        splits = ~is_blank(data[at - 1]) & ~is_blank(data[at])
-        in_word = np.unique(rows[splits])
+        if edges.ndim == 1:
+            places, torn = columns.find_places(edges)
+        else:
+            places, torn = columns.find_places(np.maximum(edges, 0))
+            torn &= edges >= 0
+        inner = (places > starts[:, None]) & (places < ends[:, None])
+        blank = is_blank(data)
+        rows, _ = np.nonzero(inner & ~blank[places - 1] & ~blank.take(places, mode="clip"))
         snags: Snags = [(np.flatnonzero(torn.any(axis=1)), SNAG_CODES["edge-torn"])]
         if not self._options.touching:
-            snags.append((in_word, SNAG_CODES["edge-in-word"]))
-        return np.sort(places[wanted >= 0]), snags
+            snags.append((sort_unique(rows), SNAG_CODES["edge-in-word"]))
+        if edges.ndim == 2:
+            places = np.where(edges >= 0, places, starts[:, None])
+        return places, snags
 
     def _find_changes(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
         """Return where the kind of character changes as one of the examples shows."""
         if not self._boundaries:
             return np.zeros(0, np.int64)
-        points, places = read_code_points(data)
-        kinds = find_kinds(points)
-        base = (kinds != COMBINING) & (kinds != FORMAT)
-        kinds, places = kinds[base], places[base]
+        places = None
+        if is_ascii(data):
+            kinds = find_ascii_kinds(data)
+        else:
+            points, places = read_code_points(data)
+            kinds = find_kinds(points)
+            base = (kinds != COMBINING) & (kinds != FORMAT)
+            kinds, places = kinds[base], places[base]
         found = [_find_boundary(kinds, left, right) for left, right in self._boundaries]
-        return places[np.unique(np.concatenate(found))]
+        hits = sort_unique(np.concatenate(found)) if len(found) > 1 else found[0]
+        return hits if places is None else places[hits]
 
     def _find_patterns(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
         if not self._before and not self._after:
@@ -161,19 +181,20 @@ def _find_boundary(kinds: Bytes, left: str, right: str) -> Ints:
     """Return the characters (as places in `kinds`) before which the example's change stands."""
     if kinds.size < len(left) + len(right):
         return np.zeros(0, np.int64)
-    places = np.arange(len(left), kinds.size - len(right) + 1)
-    hits = np.ones(places.size, np.bool_)
-    for back, sign in enumerate(reversed(left), 1):
-        hits &= _is_kind(kinds[places - back], sign, right[0])
-    for ahead, sign in enumerate(right):
-        hits &= _is_kind(kinds[places + ahead], sign, left[-1])
-    return places[hits]
+    n_places = kinds.size - len(left) - len(right) + 1
+    hits = np.ones(n_places, np.bool_)
+    for place, sign in enumerate(left):
+        hits &= _is_kind(kinds[place : place + n_places], sign, right[0])
+    for place, sign in enumerate(right, len(left)):
+        hits &= _is_kind(kinds[place : place + n_places], sign, left[-1])
+    return np.flatnonzero(hits) + len(left)
 
 
 def _is_kind(kinds: Bytes, sign: str, other: str) -> Bools:
-    if sign == "*":
-        return ~np.isin(kinds, KIND_SIGNS[other])
-    return np.isin(kinds, KIND_SIGNS[sign])
+    found = kinds == KIND_SIGNS[other if sign == "*" else sign][0]
+    for kind in KIND_SIGNS[other if sign == "*" else sign][1:]:
+        found |= kinds == kind
+    return ~found if sign == "*" else found
 
 
 def _find_inside(ragged: Ragged, quoted: Bools, cuts: Ints) -> Ints:

@@ -168,19 +168,19 @@ class CellShapes:
             compile_pattern(f"{{{shape}}}") if is_checked else None
             for shape, is_checked in zip(shapes, checked, strict=True)
         ]
-        self._is_checked = any(checked)
+        self._n_checked = sum(checked)
 
     @property
     def ahead(self) -> int:
         """How many fields must be in hand to settle one record."""
-        return (_AHEAD + 2) * self.n_fields if self._is_checked else self.n_fields
+        return (_AHEAD + 2) * self.n_fields if self._n_checked else self.n_fields
 
     def find_counts(
         self, data: Bytes, ragged: Ragged, *, is_last: bool
     ) -> tuple[Ints, list[tuple[Ints, int]]]:
         """Return how many fields each record has, as far as that is settled, and the snags."""
         total, n_fields = ragged.starts.size, self.n_fields
-        if not self._is_checked:
+        if not self._n_checked:
             counts = np.full(total // n_fields, n_fields, np.int64)
             if is_last and total % n_fields:
                 counts = np.append(counts, total % n_fields)
@@ -219,10 +219,11 @@ class CellShapes:
         return self.n_fields, "wrong-shape"
 
     def _resumes(self, values: list[bytes], place: int) -> bool:
-        """Return whether records fit from here on, as far as is looked."""
-        tries = [place + nth * self.n_fields for nth in range(_AHEAD)]
-        whole = [at for at in tries if at + self.n_fields <= len(values)]
-        return bool(whole) and all(self._fits(values, at) for at in whole)
+        """Return whether a record fits here, and one more behind it where few shapes are checked."""
+        ahead = [place + nth * self.n_fields for nth in range(_AHEAD)]
+        fits = [self._fits(values, at) for at in ahead if at + self.n_fields <= len(values)]
+        needed = 1 if self._n_checked > 1 else 2
+        return bool(fits) and fits[0] and sum(fits) >= min(needed, len(fits))
 
     def _fits(self, values: list[bytes], place: int) -> bool:
         if place + self.n_fields > len(values):

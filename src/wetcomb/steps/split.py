@@ -28,7 +28,7 @@ from wetcomb.match.marks import (
     parse_quote,
 )
 from wetcomb.match.patterns import compile_pattern
-from wetcomb.steps.step import AUTO, Auto, Step, option
+from wetcomb.steps.step import AUTO, Auto, Step, list_options, option
 
 if TYPE_CHECKING:
     from wetcomb.core.piece import StepRun, TableRun
@@ -43,6 +43,7 @@ _CUT, _RECORDS, _HEADING, _PIECES = "what to cut on", "which records", "heading"
 EDGE_WORDS = ("heading", "rule", "blanks")
 #: What can end a record, beside a text.
 RECORD_WORDS = ("newline", "blank-line")
+_OUTLINE = re.compile(r"heading(?::([1-9]))?")
 #: Kinds of character in a boundary; `*` is anything that the other side is not.
 BOUNDARY_SIGNS = "aA9_.*"
 
@@ -155,7 +156,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     records_at: Annotated[
         str,
         option(
-            "what ends a record: newline, blank-line, or a text",
+            "what ends a record: newline, blank-line, a text, or heading:LEVEL for the sections of an outline",
             group=_RECORDS,
             example="blank-line",
         ),
@@ -277,6 +278,10 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     def _fill_in(self) -> None:
         """State what follows from the other options."""
         other_cuts = self.edges or self.boundary or self.before or self.after
+        if self.outline_level and self.header is AUTO:
+            force_setattr(self, "header", "none")
+        if self.delimiter is AUTO and self.outline_level:
+            force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.delimiter is AUTO and (other_cuts or self.per_record or self.each_a_record):
             force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.cell_shapes is AUTO and not self.per_record:
@@ -353,6 +358,8 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             )
         for shape in shapes:
             compile_pattern(f"{{{shape}}}")
+        if self.outline_level:
+            self._check_outline()
         if self.edges and self.records_at != "newline":
             raise UsageError("--edges cuts lines; --records-at contradicts it")
         if isinstance(self.edges, str) and self.per_record:
@@ -365,6 +372,18 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             raise UsageError("--keep-original goes with --column")
         if len(self.column) > 1 and not self.each_a_record:
             raise UsageError("several columns are cut in step only with --each-a-record")
+
+    def _check_outline(self) -> None:
+        """Raise where an option means nothing for an outline."""
+        allowed = ("records_at", "names", "header", "delimiter", "quote", "cell_shapes")
+        for entry in list_options(Split):
+            value = getattr(self, entry.name)
+            if entry.name not in allowed and value != entry.default and value is not AUTO:
+                raise UsageError(f"{entry.flag} means nothing with --records-at {self.records_at}")
+        if self.header != "none" or self.delimiter != (NO_DELIMITER,):
+            raise UsageError(
+                f"--records-at {self.records_at} gives number, title and text; -d and --header contradict it"
+            )
 
     def _check_names(self) -> None:
         if 0 in self.take_positions:
@@ -408,13 +427,19 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     @property
     def needs_fields(self) -> bool:
         """Whether the number of fields must be stated, nothing else telling it."""
-        told = self.names or self.per_record or self.each_a_record or self.has_edges_only
+        told = (
+            self.outline_level
+            or self.names
+            or self.per_record
+            or self.each_a_record
+            or self.has_edges_only
+        )
         return self.header == "none" and not told and self.fields in (AUTO, 0)
 
     @property
     def record_end(self) -> str:
         """The text that ends a record; nothing where a line end or a blank line does."""
-        if self.records_at in RECORD_WORDS:
+        if self.records_at in RECORD_WORDS or self.outline_level:
             return ""
         return self.records_at if self.records_at.isspace() else parse_delimiter(self.records_at)
 
@@ -435,6 +460,12 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         return tuple(
             CURLY if word == "curly" else (parse_quote(word), parse_quote(word)) for word in words
         )
+
+    @property
+    def outline_level(self) -> int:
+        """The level of an outline whose sections are the records, 0 where it is no outline."""
+        found = _OUTLINE.fullmatch(self.records_at)
+        return int(found[1] or 1) if found else 0
 
     @property
     def take_positions(self) -> tuple[int, ...]:
@@ -477,6 +508,10 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         ------
         UsageError : an option is still to be worked out
         """
+        if self.outline_level:
+            from wetcomb.steps.outline import OutlineSplitter
+
+            return OutlineSplitter(self)
         from wetcomb.steps.splitter import Splitter
 
         return Splitter(self)

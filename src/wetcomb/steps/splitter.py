@@ -162,6 +162,8 @@ class Splitter:
                 ragged, proved = ragged.select(keep), proved.select(keep)
                 drops, gone = drops.before(used), _leave_out(gone, used)
             snags = [(rows[rows < counts.size], code) for rows, code in found]
+            if is_last:
+                snags.append(_find_short_end(counts, self._shapes.n_fields, snags))
         if n_fields is not None:
             fitted = fit_fields(specials, ragged, gone, n_fields, self._rules)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
@@ -231,7 +233,12 @@ class Splitter:
         starts = ragged.record_starts
         feeds = np.flatnonzero(data == _FORM_FEED)
         fed = np.searchsorted(starts, feeds, "right") - 1
-        rows = set(fed[fed >= 0].tolist())
+        fed = (
+            fed[(fed >= 0) & (feeds < ragged.stops.take(fed, mode="clip"))]
+            if starts.size
+            else fed[:0]
+        )
+        rows = set(fed.tolist())
         if self._heading_words:
             rows.update(self._find_headings(data, ragged))
         return starts[np.array(sorted(rows), np.int64)]
@@ -502,11 +509,6 @@ class Splitter:
         if counts is not None:
             assert self._shapes is not None
             ragged = make_records(ragged, counts)
-            short = np.flatnonzero(counts < self._shapes.n_fields)
-            if short.size and int(short[-1]) == counts.size - 1:
-                return _take_back(ragged, self._shapes.n_fields, ledger, charges, specials), [
-                    (short[-1:], SNAG_CODES["short"])
-                ]
             return _take_back(ragged, self._shapes.n_fields, ledger, charges, specials), []
         if self._options.each_a_record:
             filled = ragged.ends > ragged.starts
@@ -592,6 +594,14 @@ def _find_settled(ragged: Ragged, counts: Ints, *, is_last: bool) -> tuple[int, 
         return -1, counts[:0]
     n_records = int(at_line[-1]) + 1
     return int(np.searchsorted(ragged.offsets, ends[n_records - 1])) - 1, counts[:n_records]
+
+
+def _find_short_end(counts: Ints, n_fields: int, snags: Snags) -> tuple[Ints, int]:
+    """Return the last record of a text as short, if it is and has not been told already."""
+    last = np.flatnonzero(counts < n_fields)[-1:]
+    told = any((rows == row).any() for rows, _ in snags for row in last)
+    is_short = last.size and int(last[0]) == counts.size - 1 and not told
+    return (last if is_short else last[:0]), SNAG_CODES["short"]
 
 
 def _leave_out(gone: Ragged | None, stop: int) -> Ragged | None:

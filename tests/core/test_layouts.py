@@ -1,0 +1,164 @@
+"""Edges from the text, headings of several lines, counted cells, outlines: exact, whatever the chunks."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from laws import blocks_of, check, rows_of, run, snags_of
+from wetcomb import Split, UsageError
+from wetcomb.core.snags import SNAGS
+
+RULE = """\
+Boat        Lock    Toll
+----------  ------  ----
+Old Regret  Orrin   4,50
+Tansy               3,00
+\fBoat         Lock   Toll
+-----------  -----  ----
+Mother Carey Lamb   1,50
+Heron        Weir   2,00
+"""
+HEADING = """\
+ Boat        feeds on   Toll
+ Tansy       coal       4,50
+Heron Wake   slate dust 3,00
+\f  Boat        feeds on   Toll
+  Wren        coal       1,00
+\f
+ Rook        hay        9,75
+"""
+SPANNED = """\
+            2031        2032
+Boat     Tons  Toll  Tons  Toll
+-----    ----  ----  ----  ----
+Tansy      12  4,50     3  1,00
+Heron          3,00    11
+"""
+CELLS = "Tansy\n2031-06-01\n12\nHeron\n2031-06-02\nWren\n2031-06-02\n140\nRook\n2031-06-03\nx\n3\nCoot\n2031-06-04\n9\nTeal\n2031-06-05\n8\nMew\n2031-06-05\n8\n"
+
+CASES = {
+    "rule": (RULE, {"edges": "rule", "header": "first"}, ["Boat", "Lock", "Toll"], [
+        ["Old Regret", "Orrin", "4,50"], ["Tansy", "", "3,00"],
+        ["Mother Carey", "Lamb", "1,50"], ["Heron", "Weir", "2,00"],
+    ]),
+    "heading": (HEADING, {"edges": "heading", "header": "first"}, ["Boat", "feeds on", "Toll"], [
+        ["Tansy", "coal", "4,50"], ["Heron Wake", "slate dust", "3,00"],
+        ["Wren", "coal", "1,00"], ["Rook", "hay", "9,75"],
+    ]),
+    "spanned": (SPANNED, {"edges": "rule", "header": 2},
+        ["Boat", "2031 Tons", "2031 Toll", "2032 Tons", "2032 Toll"],
+        [["Tansy", "12", "4,50", "3", "1,00"], ["Heron", "", "3,00", "11", ""]],
+    ),
+    "spanned, delimited": (",2031,,2032,\nBoat,Tons,Toll,Tons,Toll\nTansy,1,2,3,4\n",
+        {"delimiter": ",", "header": 2},
+        ["Boat", "2031 Tons", "2031 Toll", "2032 Tons", "2032 Toll"], [["Tansy", "1", "2", "3", "4"]],
+    ),
+    "cells": (CELLS, {"per_record": 3, "cell_shapes": ("words", "date", "number"), "header": "none"},
+        ["column_1", "column_2", "column_3"], [
+        ["Tansy", "2031-06-01", "12"], ["Heron", "2031-06-02", None], ["Wren", "2031-06-02", "140"],
+        ["Rook", "2031-06-03", "x"], ["Coot", "2031-06-04", "9"], ["Teal", "2031-06-05", "8"],
+        ["Mew", "2031-06-05", "8"],
+    ]),
+    "panels": ("Code  Boat    Code  Boat\nA     Tansy   C     Wren\nB     Heron\n\fCode  Boat    Code  Boat\nE     Rook    F     Teal\n",
+        {"delimiter": "gap", "panels": 2, "header": "first"}, ["Code", "Boat"],
+        [["A", "Tansy"], ["B", "Heron"], ["C", "Wren"], ["E", "Rook"], ["F", "Teal"]],
+    ),
+    "outline": ("Works\n\n1.  Halden\nA word.\n1.1. Lock\nTwo gates\n  2 beams\n1.2 Weir\n\n2. Mill\n2.1. Sill\n7.5 yards\n",
+        {"records_at": "heading:2"}, ["number 1", "title 1", "number 2", "title 2", "text"], [
+        [None, None, None, None, "Works"], ["1", "Halden", None, None, "A word."],
+        ["1", "Halden", "1.1", "Lock", "Two gates 2 beams"], ["1", "Halden", "1.2", "Weir", ""],
+        ["2", "Mill", "2.1", "Sill", "7.5 yards"],
+    ]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+@settings(max_examples=25, deadline=None)
+@given(size=st.integers(1, 200))
+def test_a_layout_is_read_the_same_whatever_the_chunks(name: str, size: int) -> None:
+    text, options, names, rows = CASES[name]
+    whole, whole_report = (
+        run(Split(**options), blocks_of(text, 10_000))
+        if name != "outline"
+        else run_outline(text, 10_000)
+    )
+    tables = [piece.table for piece in whole if piece.table is not None]
+    assert list(tables[0].names) == names
+    assert [row[: len(names)] for row in rows_of(whole)] == rows
+    parts, report = (
+        run(Split(**options), blocks_of(text, size))
+        if name != "outline"
+        else run_outline(text, size)
+    )
+    assert rows_of(parts) == rows_of(whole)
+    assert snags_of(parts) == snags_of(whole)
+    if name != "outline":  # where a title is told again depends on what is in hand
+        assert report.ledger == whole_report.ledger
+    assert report.lines == whole_report.lines
+
+
+def run_outline(text: str, size: int):
+    """Run an outline; a cell that is told again has no place of its own to be traced to."""
+    from wetcomb import Comb
+    from wetcomb.combs.run import count_output, run_blocks
+    from wetcomb.core.report import Report
+
+    report = Report()
+    pieces = list(run_blocks(Comb((Split(records_at="heading:2"),)), blocks_of(text, size), report))
+    tables = [piece.table for piece in pieces if piece.table is not None]
+    report.ledger.output = sum(map(len, tables[0].names)) + sum(
+        count_output(table) - sum(map(len, table.names)) for table in tables
+    )
+    report.ledger.check_source()
+    report.ledger.check_output()
+    return pieces, report
+
+
+def test_missing_and_surplus_cells_are_told_and_move_nothing() -> None:
+    pieces, _ = run(
+        Split(per_record=3, cell_shapes=("words", "date", "number"), header="none"),
+        blocks_of(CELLS, 10_000),
+    )
+    assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [
+        (1, "cell-missing"), (3, "cell-too-many"),
+    ]  # fmt: skip
+    assert rows_of(pieces)[3][-1] == "3"
+
+
+SNAGGED = [
+    ("ab\tcd\n", {"edges": (4,)}, "edge-torn"),
+    ("漢字\n", {"edges": (1,)}, "edge-torn"),
+    ("abcd\n", {"edges": (2,)}, "edge-in-word"),
+    ("a,(b,c\n", {"delimiter": ",", "protect": "()", "fields": 3}, "bracket-unpaired"),
+    ("a,b)(,c\n", {"delimiter": ",", "protect": "()", "fields": 3}, "bracket-unpaired"),
+]
+
+
+@pytest.mark.parametrize(("text", "options", "name"), SNAGGED, ids=lambda value: str(value)[:20])
+def test_what_is_cut_oddly_is_a_snag(text: str, options: dict[str, object], name: str) -> None:
+    pieces, _ = run(Split(header="none", quote="none", **options), blocks_of(text, 100))
+    assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [(0, name)]
+
+
+def test_no_character_is_torn() -> None:
+    text = "e\u0301e\u0301x\nمرحبا بك\n👩\u200d🚀 ok\n"
+    for edge in range(1, 9):
+        pieces, report = run(
+            Split(edges=(edge,), header="none", touching=True), blocks_of(text, 100)
+        )
+        check(pieces, report)
+        joined = ["".join(cell or "" for cell in row) for row in rows_of(pieces)]
+        assert [value.replace(" ", "") for value in joined] == text.replace(" ", "").splitlines()
+        assert not any(
+            cell and cell[0] in "\u0301\u200d" for row in rows_of(pieces) for cell in row
+        )
+
+
+@pytest.mark.parametrize(
+    "option", [{"edges": (4,)}, {"take": (1,)}, {"delimiter": ","}, {"header": "first"}]
+)
+def test_an_outline_takes_no_other_cuts(option: dict[str, object]) -> None:
+    with pytest.raises(UsageError, match="--records-at heading"):
+        Split(records_at="heading", **option)
