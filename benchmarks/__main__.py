@@ -1,6 +1,6 @@
-"""Whole processes in turn: wetcomb, then the csv script, then wetcomb again.
+"""Whole processes in turn: wetcomb, then a plain script, then wetcomb again.
 
-    python -m benchmarks              all of it, about four minutes; prints the table
+    python -m benchmarks              all of it, about six minutes; prints the table
     python -m benchmarks --write      puts the table into docs/performance.md too
 
 Both write the same bytes (compared after the first run). The ratio is taken pair by pair,
@@ -18,9 +18,10 @@ import shutil
 import statistics
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
-from benchmarks.data import make_text
+from benchmarks.data import make_columns, make_joined, make_text
 
 HERE = Path(__file__).parent
 DATA = HERE / "data"
@@ -37,10 +38,14 @@ JOBS = [
 ]
 
 
-def run(words: list[str]) -> tuple[float, float]:
+WETCOMB = shutil.which("wetcomb", path=Path(sys.executable).parent) or "wetcomb"
+
+
+def run(words: list[str], *, quiet: bool = False) -> tuple[float, float]:
     """Run a process; return its seconds and its peak memory in MB."""
     begin = time.perf_counter()
-    pid = os.posix_spawn(words[0], words, os.environ)
+    silence = [(os.POSIX_SPAWN_OPEN, 1, os.devnull, os.O_WRONLY, 0)] if quiet else []
+    pid = os.posix_spawn(words[0], words, os.environ, file_actions=silence)
     _, status, usage = os.wait4(pid, 0)
     if status:
         raise SystemExit(f"{words} ended with {status}")
@@ -50,29 +55,25 @@ def run(words: list[str]) -> tuple[float, float]:
 def measure(
     name: str, kind: str, megabytes: int, keep: list[int] | None, goal: float | None, runs: int
 ) -> str:
-    """Measure one job; return its row of the table."""
+    """Measure one job with the csv script as its yardstick; return its row of the table."""
     text = DATA / f"{kind.replace(' ', '-')}-{megabytes}.txt"
     make_text(text, megabytes, kind)
-    ours, theirs = DATA / "ours.csv", DATA / "theirs.csv"
-    wetcomb = shutil.which("wetcomb", path=Path(sys.executable).parent) or "wetcomb"
-    comb = [
-        wetcomb,
-        "split",
-        str(text),
-        "-d",
-        "comma",
-        "--header",
-        "first",
-        "-o",
-        str(ours),
-        "--force",
-        "--quiet",
-    ]
-    script = [sys.executable, str(HERE / "by_csv.py"), str(text), str(theirs)]
+    words = ["split", str(text), "-d", "comma", "--header", "first"]
+    script = ["by_csv.py", str(text)]
+    columns = [str(column) for column in keep or ()]
     if keep:
-        comb += ["--take", ",".join(str(column + 1) for column in keep)]
-        script += [str(column) for column in keep]
-    pairs = [(run(comb), run(script)) for _ in range(runs + 1)][1 if runs > 1 else 0 :]
+        words += ["--take", ",".join(str(column + 1) for column in keep)]
+    return compare(name, words, script, columns, goal, runs)
+
+
+def compare(
+    name: str, words: list[str], script: list[str], more: list[str], goal: float | None, runs: int
+) -> str:
+    """Run wetcomb and a script in turn; return the row of the table."""
+    ours, theirs = DATA / "ours.csv", DATA / "theirs.csv"
+    comb = [WETCOMB, *words, "-o", str(ours), "--force", "--quiet"]
+    other_words = [sys.executable, str(HERE / script[0]), script[1], str(theirs), *more]
+    pairs = [(run(comb), run(other_words)) for _ in range(runs + 1)][1 if runs > 1 else 0 :]
     if not filecmp.cmp(ours, theirs, shallow=False):
         raise SystemExit(f"{name}: the outputs differ")
     mine = statistics.median(pair[0][0] for pair in pairs)
@@ -81,6 +82,36 @@ def measure(
     memory = max(pair[0][1] for pair in pairs)
     wanted = f">= {goal}" if goal else ""
     return f"| {name} | {mine:.2f} s | {other:.2f} s | {statistics.median(ratios):.1f} ({min(ratios):.1f} to {max(ratios):.1f}) | {wanted} | {memory:.0f} MB |"
+
+
+def list_cuts() -> Iterator[str]:
+    """Yield a row for each other kind of cut against its own yardstick."""
+    columns, joined = DATA / "columns-50.txt", DATA / "joined-50.txt"
+    make_columns(columns, 50)
+    make_joined(joined, 50)
+    edges = ["11", "28", "40", "46", "54"]
+    words = ["split", str(columns), "--edges", ",".join(edges), "--header", "first"]
+    yield compare("edges", words, ["by_slices.py", str(columns)], edges, 4.0, 3)
+    names = ["lock", "no", "boat", "tons", "way", "minutes"]
+    words = ["split", str(joined), "--boundary", "9|*", "--boundary", "*|9", "--header", "none"]
+    words += ["--names", ",".join(names)]
+    yield compare("changes of kind", words, ["by_split.py", str(joined)], names, 4.0, 3)
+    marked = DATA / "marked-500.txt"
+    make_joined(marked, 500, end="END 7\nLK1Tansy2down3\n")
+    words = ["split", str(marked), "--from", "END {digits}", "-d", "none", "--header", "first"]
+    more = ["END [0-9]+"]
+    yield compare("a pattern, 500 MB", words, ["by_match.py", str(marked)], more, 8.0, 3)
+
+
+def compare_inspections() -> str:
+    """Return how long a look at 200 MB takes against one at 4 MB."""
+    seconds = []
+    for megabytes in (4, 200):
+        text = DATA / f"columns-{megabytes}.txt"
+        make_columns(text, megabytes)
+        words = [WETCOMB, "inspect", str(text), "--json"]
+        seconds.append(statistics.median(run(words, quiet=True)[0] for _ in range(3)))
+    return f"A look at 200 MB takes {seconds[1]:.2f} s, one at 4 MB {seconds[0]:.2f} s: {seconds[1] / seconds[0]:.2f} times (to reach: < 1.5)."
 
 
 def main() -> None:
@@ -94,13 +125,16 @@ def main() -> None:
     arguments = parser.parse_args()
     DATA.mkdir(exist_ok=True)
     rows = [
-        "| job | wetcomb | csv script | ratio, median (least to most) | to reach | peak memory |",
+        "| job | wetcomb | script | ratio, median (least to most) | to reach | peak memory |",
         "| --- | --- | --- | --- | --- | --- |",
     ]
     for job in JOBS:
         rows.append(measure(*job))
         print(rows[-1], flush=True)
-    table = "\n".join(rows)
+    for row in list_cuts():
+        rows.append(row)
+        print(row, flush=True)
+    table = "\n".join([*rows, "", compare_inspections()])
     print(table)
     if arguments.write:
         page = PAGE.read_text(encoding="utf-8")

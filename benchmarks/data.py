@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Callable
 from pathlib import Path
 
-__all__ = ["KINDS", "make_text"]
+__all__ = ["KINDS", "make_columns", "make_joined", "make_text"]
 
 HEADING = "no,issued,place,boat,notice,days,toll,keeper\n"
 PLACES = ["Halden Top Lock", "Sallow Bridge", "Orrin Basin", "Lamb Lock", "Mill Reach", "Weir Gate"]
@@ -41,6 +42,54 @@ FOREIGN = {
     "Swans are nesting below the weir; pass slowly and keep dogs aboard": "Лебеди гнездятся ниже плотины; идите медленно",
     "Crane tested to 2 tons by the company's engineer": "クレーンは二トンまで検査済み",
 }
+
+LOCKS = ["Orrin", "Halden Top", "Lamb", "Weir Gate"]
+
+
+def make_columns(path: Path, megabytes: int) -> None:
+    """Write a report in display columns, a third of its tons blank."""
+
+    def make_line(chance: random.Random) -> str:
+        day = f"2031-{chance.randrange(1, 13):02d}-{chance.randrange(1, 29):02d}"
+        tons = f"{chance.randrange(1, 4000) / 10:.1f}" if chance.random() < 0.67 else ""
+        toll = f"{chance.randrange(100, 4000) / 100:.2f}"
+        place = f"{chance.choice(BOATS):<16} {chance.choice(LOCKS):<11}"
+        return f"{day} {place} {tons:>5} {toll:>7}  {chance.choice(NOTICES[2::2])}\n"
+
+    heading = "Day        Boat             Lock         Tons    Toll  Remark\n"
+    _write_lines(path, megabytes, heading, make_line)
+
+
+def make_joined(path: Path, megabytes: int, end: str = "") -> None:
+    """Write figures glued to words, six pieces a line, with a code in front."""
+
+    def make_line(chance: random.Random) -> str:
+        boat = chance.choice(BOATS).replace(" ", "")
+        return f"LK{chance.randrange(1, 400)}{boat}{chance.randrange(1, 100)}down{chance.randrange(100)}\n"
+
+    _write_lines(path, megabytes, "", make_line, end)
+
+
+def _write_lines(
+    path: Path,
+    megabytes: int,
+    heading: str,
+    make_line: Callable[[random.Random], str],
+    end: str = "",
+) -> None:
+    if path.exists():
+        return
+    chance = random.Random(1831)
+    lines = [make_line(chance) for _ in range(50_000)]
+    part = path.with_suffix(".part")
+    with part.open("w", newline="", encoding="utf-8") as text:
+        size, number = text.write(heading), 0
+        while size < megabytes * 1_000_000:
+            size += text.write(lines[number % len(lines)])
+            number += 1
+        text.write(end)
+    part.rename(path)
+
 
 KINDS = {
     "ASCII": (False, 0.0),

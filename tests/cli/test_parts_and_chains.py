@@ -94,6 +94,8 @@ REFUSED = [
     ("split paste.txt --edges hedding", "--edges: unknown value 'hedding'; nearest: 'heading'"),
     ("split paste.txt --edges rule --header first", "paste.txt: --edges rule: no line of it is a rule"),
     ("split paste.txt --edges 5 --records-at ;", "--edges cuts lines; --records-at contradicts it"),
+    ("split paste.txt --edges 4,400 --header none", "paste.txt: --edges 400 lies beyond every line looked at; the longest has 35 columns"),
+    ("split paste.txt -d comma --records-at ~~ --header none --fields 2", "paste.txt: --records-at '~~' never occurs"),
     ("split paste.txt --boundary a", "--boundary shows both sides of a cut"),
     ("split paste.txt --boundary a|b", "--boundary 'a|b': 'b' is no kind of character"),
     ("split paste.txt --cuts first", "--cuts is all, first:N or last:N"),

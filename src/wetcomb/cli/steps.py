@@ -52,6 +52,7 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
         sample = (
             source.read_sample(partial(part_blocks, part)).data if _needs_sample(given) else b""
         )
+        _check_edges(given, source, part)
         comb, notes = _settle(arguments, source, part, sample, given)
         if arguments.save_comb is not None:
             sample = sample or source.read_sample(partial(part_blocks, part)).data
@@ -60,6 +61,18 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
                 comb, make_fits(first, sample) if isinstance(first, Split) else Fits()
             )
         return run_job(Job(arguments, sources, comb, notes=notes))
+
+
+def _check_edges(given: Given, source: Source, part: Part) -> None:
+    """Refuse edges that no line of the text reaches, before anything is run."""
+    from wetcomb.combs.part import part_blocks
+    from wetcomb.drafts.draft import check_edges
+
+    for kind, options in given:
+        step = kind(**options)
+        if isinstance(step, Split) and isinstance(step.edges, tuple) and step.edges:
+            sample = source.read_sample(partial(part_blocks, part))
+            check_edges(step.edges, sample.data, step.tab_width)
 
 
 def _needs_sample(given: Given) -> bool:

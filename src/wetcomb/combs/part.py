@@ -15,7 +15,7 @@ import numpy as np
 from wetcomb.core.arrays import Ints
 from wetcomb.core.blocks import Block
 from wetcomb.core.errors import InputError, UsageError
-from wetcomb.core.text import Text, count_characters
+from wetcomb.core.text import Text, count_characters, count_line_ends
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import compile_pattern
 
@@ -120,6 +120,12 @@ class _Window:
     def part(self, block: Block, *, is_last: bool) -> Iterator[Stretch]:
         whole = _join(self._carried, block)
         self._carried = Block(b"", 0)
+        if not is_last and self._is_surely_before(whole.data):
+            stop = whole.data.rfind(b"\n") + 1
+            self._line += count_line_ends(whole.data)
+            self._carried = _slice(whole, stop, len(whole.data))
+            yield Stretch(_slice(whole, 0, stop), False, False)
+            return
         text = Text.of(whole.data)
         starts = text.line_starts
         stop = len(whole.data)
@@ -145,6 +151,17 @@ class _Window:
             yield Stretch(_slice(whole, begin, end), True, is_end)
         if end < stop:
             yield Stretch(_slice(whole, end, stop), False, False)
+
+    def _is_surely_before(self, data: bytes) -> bool:
+        """Return whether no line here can begin the part, without looking at single lines."""
+        literals = [pattern.literal for pattern in self._from]
+        return (
+            self._state == "before"
+            and bool(literals)
+            and all(literal and literal not in data for literal in literals)
+            and b"\r" not in data
+            and b"\n" in data
+        )
 
     def _find_range(self, text: Text, starts: Ints, stop: int) -> tuple[int, int]:
         """Return the bytes of these lines that are inside, and go into the state behind them."""
@@ -207,5 +224,9 @@ def _slice(block: Block, start: int, end: int) -> Block:
     if start == 0 and end == len(block.data):
         return block
     data = block.data[start:end]
+    if block.characters == len(block.data):  # a byte is a character
+        return Block(
+            data, len(data), tuple(p - start for p in block.undecodable if start <= p < end)
+        )
     bad = tuple(place - start for place in block.undecodable if start <= place < end)
     return Block(data, count_characters(np.frombuffer(data, np.uint8)), bad)

@@ -22,7 +22,7 @@ from wetcomb.core.piece import Piece
 from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
-from wetcomb.core.text import Text
+from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.step import Step
 
 __all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
@@ -131,7 +131,7 @@ def run_blocks(
 def _charge_outside(block: Block, line: int) -> Piece:
     """Return text outside the part that was asked for as a piece without a table."""
     text = Text.of(block.data, line)
-    size, n_lines = len(block.data), text.line_starts.size - 1
+    size, n_lines = len(block.data), count_line_ends(block.data)
     ledger = Ledger()
     ledger.dropped["outside"] = block.characters
     charge = Charge("outside", np.array([0]), np.array([size]))

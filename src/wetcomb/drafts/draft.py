@@ -27,12 +27,13 @@ from wetcomb.drafts.heading import find_heading_lines, weigh_heading
 from wetcomb.drafts.layouts import find_edge_candidates, list_layouts
 from wetcomb.drafts.parts import find_parts
 from wetcomb.drafts.trial import Trial, try_split
+from wetcomb.match.characters import Columns
 from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
-__all__ = ["draft", "name_cut", "settle_column", "settle_split", "weigh_split"]
+__all__ = ["check_edges", "draft", "name_cut", "settle_column", "settle_split", "weigh_split"]
 
 _FIRST_LINES, _MORE_LINES, _TRIAL_BYTES = 400, 2000, 1 << 18
 _RUNNERS_UP = 2
@@ -179,6 +180,21 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     )
     notes += fields_note
     return Weighed(whole, runners_up, (Split(**settled), notes))
+
+
+def check_edges(edges: Sequence[int], sample: bytes, tab_width: int) -> None:
+    """Raise InputError for edges that lie beyond every line of a text."""
+    lines = [line for line in re.split(rb"\r\n|\n|\r", sample) if line.strip()]
+    data = np.frombuffer(b"\n".join(lines), np.uint8)
+    feeds = np.flatnonzero(data == 0x0A)
+    starts, ends = np.append(0, feeds + 1), np.append(feeds, data.size)
+    columns = Columns(data, starts, ends, tab_width)
+    widest = int(columns.find_columns(ends, np.arange(starts.size)).max())
+    beyond = [edge for edge in edges if edge >= widest]
+    if beyond:
+        raise InputError(
+            f"--edges {beyond[0]} lies beyond every line looked at; the longest has {widest} columns"
+        )
 
 
 def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[str]]:

@@ -26,7 +26,7 @@ _ONE_LINE = 120  # characters from which a line may hold a whole table
 
 #: Bits to say that a text is laid out so.
 _EDGES, _EDGE, _RULE, _PARAGRAPHS, _ONE = 8.0, 5.0, 6.0, 12.0, 16.0
-_CELLS, _CELL = 8.0, 4.0
+_CELLS, _CELL, _HEADING = 8.0, 4.0, 9.0
 
 
 def list_layouts(sample: str, tab_width: int = 8) -> list[tuple[dict[str, Any], float]]:

@@ -51,7 +51,9 @@ class ColumnSplitter:
             raise UsageError("split --column needs --names or --fields, to know the new columns")
         self._options = options
         self._places = Places(options)
-        self._dropped = [compile_pattern(text) for text in options.drop_pieces]
+        self._dropped = [
+            compile_pattern(text, ignore_case=options.ignore_case) for text in options.drop_pieces
+        ]
 
     def apply(self, piece: Piece) -> Piece:
         """Return a piece with the column of its table cut."""

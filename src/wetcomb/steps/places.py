@@ -38,8 +38,9 @@ class Places:
     def __init__(self, options: Split) -> None:
         self._options = options
         self._rules = options.rules()
-        self._before = [compile_pattern(text) for text in options.before]
-        self._after = [compile_pattern(text) for text in options.after]
+        ignored = options.ignore_case
+        self._before = [compile_pattern(text, ignore_case=ignored) for text in options.before]
+        self._after = [compile_pattern(text, ignore_case=ignored) for text in options.after]
         self._boundaries = [tuple(text.split("|")) for text in options.boundary]
         kind, _, number = options.cuts.partition(":")
         self._limit = (kind, int(number)) if number else None

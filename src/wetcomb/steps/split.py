@@ -146,6 +146,9 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         tuple[str, ...] | str,
         option("cut after a pattern", group=_CUT, example="'{time}'"),
     ] = ()
+    ignore_case: Annotated[
+        bool, option("capitals do not count in patterns", group=_CUT, example="")
+    ] = False
     cuts: Annotated[
         str,
         option(

@@ -11,7 +11,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, find_text
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.layout import drop_lines, strip_page_marks
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
@@ -71,7 +71,9 @@ class Splitter:
         self._options = options
         self._rules = options.rules()
         self._places = Places(options)
-        self._dropped = [compile_pattern(text) for text in options.drop_pieces]
+        self._dropped = [
+            compile_pattern(text, ignore_case=options.ignore_case) for text in options.drop_pieces
+        ]
         shapes = options.cell_shapes if isinstance(options.cell_shapes, tuple) else ()
         self._shapes = (
             CellShapes(shapes or ("any",) * options.per_record, options.per_record)
@@ -84,6 +86,7 @@ class Splitter:
         self._edges = options.edges if isinstance(options.edges, tuple) else ()
         self._heading_words: list[str] = []
         self._last_heading = ""
+        self._has_end = False
         self._n_fields = self._count_fields()
         self._missing = [word.encode() for word in options.missing]
 
@@ -112,6 +115,7 @@ class Splitter:
     def feed(self, chunk: Text, *, is_last: bool) -> Piece:
         """Return the records of a chunk that begins at one."""
         specials = find_specials(chunk.data[: chunk.body_size], self._rules, is_last=is_last)
+        self._look_for_end(specials.data, is_last=is_last)
         scanner = Scanner(specials, self._rules)
         heading = None
         if self._names is None:
@@ -130,6 +134,15 @@ class Splitter:
                 self._n_fields = self._count_fields()
             return Piece(chunk, self._options.name, None, 0, 0, Ledger())
         return self._finish(chunk, specials, taken, heading, is_last=is_last)
+
+    def _look_for_end(self, data: Bytes, *, is_last: bool) -> None:
+        """Raise InputError where the text that ends records stands nowhere."""
+        end = self._rules.record_end
+        self._has_end = self._has_end or not end or find_text(data, end).size > 0
+        if is_last and not self._has_end:
+            raise InputError(
+                f"--records-at {self._options.records_at!r} never occurs; all of the text would be one record"
+            )
 
     def _finish(
         self,
