@@ -52,7 +52,7 @@ def cut_at_edges(line: str, ways: Ways) -> list[tuple[int, int]]:
 
 def kind_of(sign: str) -> str:
     category = unicodedata.category(sign)
-    if sign in " \t\r\n\f" or category == "Zs":
+    if sign in " \t\r\n\f" or category.startswith("Z"):
         return "_"
     if category in ("Lu", "Lt"):
         return "A"

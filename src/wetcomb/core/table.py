@@ -7,6 +7,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans
+from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.core.ragged import Ragged
 from wetcomb.core.snags import SnagRows
 from wetcomb.core.specials import Specials
@@ -89,6 +90,20 @@ class Table(msgspec.Struct, frozen=True, eq=False):
         import pandas  # type: ignore[import-not-found,import-untyped,unused-ignore]
 
         return pandas.DataFrame(self.rows(), columns=list(self.names), dtype="object")
+
+    def find_column(self, name: str) -> int:
+        """Return the place of a column by its heading, or by its number counted from 1.
+
+        Raises
+        ------
+        UsageError : there is none
+        """
+        if name in self.names:
+            return self.names.index(name)
+        if name.isdigit() and 0 < int(name) <= len(self.names):
+            return int(name) - 1
+        near = find_nearest(name, self.names) or "; there are: " + ", ".join(self.names)
+        raise UsageError(f"--column: there is no column {name!r}{near}")
 
     def take(self, columns: list[int]) -> Table:
         """Return the table with these columns only, in this order."""

@@ -20,7 +20,7 @@ from msgspec.structs import replace
 from wetcomb.combs.check import make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import Part
-from wetcomb.core.errors import InputError, UsageError, find_nearest
+from wetcomb.core.errors import InputError
 from wetcomb.core.table import Table
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
@@ -206,7 +206,7 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
     """
     known = dict(given) | {"header": "none"}
     known.pop("column")
-    places = [_find_place(table, name) for name in given["column"]]
+    places = [table.find_column(name) for name in given["column"]]
     values = [table.value(row, place) for place in places for row in range(table.n_records)]
     lines = [value for value in values if value and "\n" not in value and "\r" not in value]
     if not lines:
@@ -222,16 +222,6 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
         "fields": 0 if is_list else split.fields,
     }
     return Split(**settled), [f"Column {' and '.join(given['column'])}: {note}" for note in notes]
-
-
-def _find_place(table: Table, name: str) -> int:
-    if name in table.names:
-        return table.names.index(name)
-    if name.isdigit() and 0 < int(name) <= len(table.names):
-        return int(name) - 1
-    raise UsageError(
-        f"--column: there is no column {name!r}{find_nearest(name, table.names) or '; there are: ' + ', '.join(table.names)}"
-    )
 
 
 def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[Trial]]:

@@ -129,7 +129,8 @@ def _find_mark(lines: Sequence[str]) -> tuple[str, list[int]]:
     solid = [line for line in lines if not _is_rule(line)]
     if not solid:
         return "", []
-    is_labels = sum(map(bool, map(_LABEL.match, solid))) >= _SHARE * len(solid)
+    n_labels = sum(map(bool, map(_LABEL.match, solid)))
+    is_labels = n_labels >= _SHARE * len(solid) and len(solid) == len(lines)  # no rule in it
     for name, mark in _MARKS.items():
         counts = [line.count(mark) for line in lines]
         usual, number = Counter(

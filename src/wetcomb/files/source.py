@@ -160,7 +160,7 @@ def open_source(where: str, stated: str = "") -> Source:
     if where == "-":
         spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
         shutil.copyfileobj(sys.stdin.buffer, spool, BLOCK_SIZE)
-        return Source("standard input", None, spool, stated)
+        return _begin("standard input", None, spool, stated)
     path = Path(where)
     try:
         if path.is_dir():
@@ -175,7 +175,16 @@ def open_source(where: str, stated: str = "") -> Source:
         raise InputError(_tell_missing(path), source=where) from error
     except OSError as error:
         raise InputError(f"cannot be read: {error.strerror}", source=where) from error
-    return Source(where, path, file, stated)
+    return _begin(where, path, file, stated)
+
+
+def _begin(name: str, path: Path | None, file: IO[bytes], stated: str) -> Source:
+    """Return the source; a file that is none is let go of."""
+    try:
+        return Source(name, path, file, stated)
+    except BaseException:
+        file.close()
+        raise
 
 
 def _tell_missing(path: Path) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans
-from wetcomb.core.errors import InputError, UsageError, find_nearest
+from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.piece import NameSource, Piece
 from wetcomb.core.proof import prove_cut
@@ -61,7 +61,7 @@ class ColumnSplitter:
             return piece
         table = piece.table
         self._names_before = table.names
-        places = [_find_column(table, name) for name in self._options.column]
+        places = [table.find_column(name) for name in self._options.column]
         charges = list(piece.charges)
         if self._options.each_a_record:
             table = self._cut_into_records(piece, table, places, charges)
@@ -299,16 +299,6 @@ class _Cut:
         starts, ends = table.rest_starts.copy(), table.rest_ends.copy()
         starts[rows], ends[rows] = ragged.starts[fields], ragged.ends[fields]
         return replace(table, rest_starts=starts, rest_ends=ends)
-
-
-def _find_column(table: Table, name: str) -> int:
-    if name in table.names:
-        return table.names.index(name)
-    if name.isdigit() and 0 < int(name) <= len(table.names):
-        return int(name) - 1
-    raise UsageError(
-        f"--column: there is no column {name!r}{find_nearest(name, table.names) or '; there are: ' + ', '.join(table.names)}"
-    )
 
 
 def _find_free_sign(data: Bytes) -> bytes:
