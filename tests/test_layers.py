@@ -28,7 +28,7 @@ BELOW = {
 }
 #: Modules that belong to a step.
 STEP_OF = dict.fromkeys(
-    (
+    [
         "split",
         "splitter",
         "places",
@@ -37,9 +37,9 @@ STEP_OF = dict.fromkeys(
         "regroup",
         "column_splitter",
         "outline",
-    ),
+    ],
     "split",
-)
+) | dict.fromkeys(["unwrap", "unwrapper"], "unwrap")
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
 

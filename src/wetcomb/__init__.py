@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
     from wetcomb.steps.split import Split
+    from wetcomb.steps.unwrap import Unwrap
 
 __version__ = "0.1.0"
 
@@ -39,6 +40,7 @@ _HOMES = {
     "OutputError": "core.errors",
     "Split": "steps.split",
     "Table": "core.table",
+    "Unwrap": "steps.unwrap",
     "UsageError": "core.errors",
     "WetCombError": "core.errors",
     "draft": "drafts.draft",
@@ -56,6 +58,7 @@ __all__ = [
     "OutputError",
     "Split",
     "Table",
+    "Unwrap",
     "UsageError",
     "WetCombError",
     "draft",

@@ -39,8 +39,7 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
     """Run steps one after another; return the exit status."""
     from wetcomb.cli.job import Job, open_sources, run_job
     from wetcomb.cli.shared import find_part
-    from wetcomb.combs.check import make_fits
-    from wetcomb.combs.comb import Fits
+    from wetcomb.combs.check import find_split, make_fits
     from wetcomb.combs.part import part_blocks
 
     for kind, options in given:
@@ -56,10 +55,7 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
         comb, notes = _settle(arguments, source, part, sample, given)
         if arguments.save_comb is not None:
             sample = sample or source.read_sample(partial(part_blocks, part)).data
-            first = comb.steps[0]
-            comb = _with_fits(
-                comb, make_fits(first, sample) if isinstance(first, Split) else Fits()
-            )
+            comb = _with_fits(comb, make_fits(*find_split(comb, sample)))
         return run_job(Job(arguments, sources, comb, notes=notes))
 
 
@@ -99,32 +95,35 @@ def _settle(
 
     steps: list[Step] = []
     notes: list[str] = []
-    if arguments.read:
+    if getattr(arguments, "read", ""):
         steps.append(Split(delimiter=arguments.read, header="first", fields=0))
         notes.append(f"Read as a table with a heading, its columns parted by {arguments.read}.")
     for kind, options in given:
         step = kind(**options)
-        before = Comb(tuple(steps), source.encoding.name) if steps else None
         if _list_open(step):
-            step, said = _settle_step(step, before, sample)
+            step, said = _settle_step(step, steps, sample, source.encoding.name)
             notes += said
         steps.append(step)
     return Comb(tuple(steps), source.encoding.name, part=part), notes
 
 
-def _settle_step(step: Step, before: Comb | None, sample: bytes) -> tuple[Step, list[str]]:
+def _settle_step(
+    step: Step, before: Sequence[Step], sample: bytes, encoding: str
+) -> tuple[Step, list[str]]:
+    from wetcomb.combs.comb import Comb
+    from wetcomb.combs.run import rewrite_sample
     from wetcomb.drafts.draft import settle_column, settle_split
 
     assert isinstance(step, Split)
     values = {entry.name: getattr(step, entry.name) for entry in list_options(type(step))}
     known = {name: value for name, value in values.items() if value is not AUTO}
     if step.column:
-        if before is None:
+        if not before:
             raise UsageError(
                 "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
             )
-        return settle_column(before.run(sample), known)
-    return settle_split(sample, known)
+        return settle_column(Comb(tuple(before), encoding).run(sample), known)
+    return settle_split(rewrite_sample(before, sample), known)
 
 
 def _with_fits(comb: Comb, fits: Any) -> Comb:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from wetcomb.combs.comb import Comb, Fits
+from wetcomb.combs.run import rewrite_sample
 from wetcomb.core.text import Text
 from wetcomb.steps.split import Split
 
-__all__ = ["find_misfit", "make_fits"]
+__all__ = ["find_misfit", "find_split", "make_fits"]
 
 _MUCH = 0.25  # odd records in the sample from which their usual share is written down
 
@@ -19,8 +20,7 @@ def find_misfit(comb: Comb, sample: bytes) -> str:
     It fits if its heading is the one in `[fits]` and not too many of its first records have
     another number of fields than the comb's columns.
     """
-    step = comb.steps[0]
-    assert isinstance(step, Split)
+    step, sample = find_split(comb, sample)
     wanted = comb.fits.columns
     names = _read_heading(step, sample) if wanted else ()
     if names != wanted:
@@ -31,6 +31,12 @@ def find_misfit(comb: Comb, sample: bytes) -> str:
     if n_odd > comb.fits.max_odd * n_records:
         return f"{n_odd} of its first {n_records} records have a wrong number of fields"
     return ""
+
+
+def find_split(comb: Comb, sample: bytes) -> tuple[Split, bytes]:
+    """Return the step that makes the table, and the sample as the steps before leave it."""
+    split = next(step for step in comb.steps if isinstance(step, Split))
+    return split, rewrite_sample(comb.steps[: comb.steps.index(split)], sample)
 
 
 def make_fits(split: Split, sample: bytes) -> Fits:

@@ -10,6 +10,7 @@ from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap import Unwrap
 
 if TYPE_CHECKING:
     from wetcomb.core.table import Table
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 __all__ = ["STEPS", "Comb", "Fits"]
 
 #: Every step by its name.
-STEPS: dict[str, type[Step]] = {"split": Split}
+STEPS: dict[str, type[Step]] = {"unwrap": Unwrap, "split": Split}
 
 
 class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -65,6 +66,10 @@ class Comb(msgspec.Struct, frozen=True):
                     else f"{step.name} reads a table, but the source is text; --read says how its columns are parted"
                 )
             before, name = step.makes, step.name
+        if before != "table":
+            raise CombError(
+                f"{name} makes text; end the steps with split, which makes a table of it"
+            )
 
     def run(self, text: str | bytes) -> Table:
         """Return the table this comb makes of a text; the ledger is closed on the way.

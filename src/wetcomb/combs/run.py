@@ -18,14 +18,14 @@ from wetcomb.core.arrays import Ints
 from wetcomb.core.blocks import Block
 from wetcomb.core.errors import BrokenPromise, InputError
 from wetcomb.core.ledger import Charge, Ledger
-from wetcomb.core.piece import Piece
+from wetcomb.core.piece import Piece, TableRun, TextPiece
 from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.step import Step
 
-__all__ = ["MAX_RECORD", "count_output", "run_blocks", "run_text"]
+__all__ = ["MAX_RECORD", "count_output", "rewrite_sample", "run_blocks", "run_text"]
 
 MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
 _MANY_EDGES, _EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
@@ -51,6 +51,15 @@ def run_text(comb: Comb, text: str | bytes) -> Table:
     ledger.output = count_output(tables[0])
     ledger.check_output()
     return tables[0]
+
+
+def rewrite_sample(steps: Iterable[Step], sample: bytes) -> bytes:
+    """Return what the steps that make text would make of a sample."""
+    text = Text.of(sample)
+    for step in steps:
+        if step.makes == "text":
+            text = step.begin_text().rewrite(text, is_last=True).result
+    return text.data[: text.body_size].tobytes()
 
 
 def count_output(table: Table) -> int:
@@ -83,49 +92,127 @@ def run_blocks(
     InputError : there are no records, or one is longer than `MAX_RECORD`
     BrokenPromise : a character has no home
     """
-    first, *others = comb.steps
-    step, later = first.begin(), [other.begin_table() for other in others]
+    stages, later = _begin(comb)
     counted = Ledger()
-    pending, bad, line, enough = b"", np.zeros(0, np.int64), 1, 1
-    is_open = False  # the last line outside has no line end
+    n_lines, is_open = 0, False  # whether the last line outside has no line end
     for stretch in part_blocks(comb.part, blocks):
-        block, is_last = stretch.block, stretch.is_end
+        block = stretch.block
         counted.source += block.characters
         report.undecodable += len(block.undecodable)
         if not stretch.is_inside:
-            piece = _charge_outside(block, line)
+            piece = _charge_outside(block, n_lines + 1)
             is_open = not block.data.endswith((b"\n", b"\r")) if block.data else is_open
-            line += piece.n_lines
+            n_lines += piece.n_lines
             report.outside_lines += piece.n_lines
+            stages[0].start_at(n_lines + 1)
             counted.add(piece.ledger)
             yield piece
             continue
-        bad = np.concatenate([bad, np.array(block.undecodable, np.int64) + len(pending)])
-        pending = pending + block.data if pending else block.data
-        if len(pending) < enough and not is_last:
-            continue
-        text = Text.of(pending, line)
-        piece = step.feed(text, is_last=is_last)
-        if is_last and piece.used != len(pending):
-            raise BrokenPromise(f"{len(pending) - piece.used} bytes at the end were not read")
-        if len(pending) - piece.used > MAX_RECORD:
-            raise InputError(_tell_too_long(first), source=source, line=line)
-        piece = _add_undecodable(piece, bad[bad < piece.used])
-        if is_continued and piece.heading is not None:
-            piece = _drop_heading(piece)
-        for run in later:
-            piece = run.apply(piece)
-        _report_piece(report, counted, piece)
-        yield piece
-        line += piece.n_lines
-        pending, bad = pending[piece.used :], bad[bad >= piece.used] - piece.used
-        # what a long record has in hand is doubled before it is looked at again
-        enough = 1 if piece.used else min(2 * len(pending), MAX_RECORD + 1)
-    report.lines += line - 1 + is_open
+        text = _read(block)
+        for depth, piece in _pass_on(stages, 0, text, is_last=stretch.is_end, source=source):
+            n_lines += piece.n_lines if depth == 0 else 0
+            if is_continued and piece.heading is not None:
+                piece = _drop_heading(piece)
+            for run in later:
+                piece = run.apply(piece)
+            _report_piece(report, counted, piece)
+            yield piece
+    report.lines += n_lines + is_open
     report.outside_lines += is_open
     counted.check_source()
     _check_edges(report, source)
     report.ledger.add(counted)
+
+
+def _begin(comb: Comb) -> tuple[list[_Stage], list[TableRun]]:
+    """Return the steps that read text, up to the one that makes the table, and those behind it."""
+    stages, later = [], []
+    for step in comb.steps:
+        if step.reads == "table":
+            later.append(step.begin_table())
+        else:
+            stages.append(_Stage(step))
+    return stages, later
+
+
+def _read(block: Block) -> Text:
+    """Return a block as text; bytes that could not be read are doubts."""
+    text = Text.of(block.data)
+    if not block.undecodable:
+        return text
+    places = np.array(block.undecodable, np.int64)
+    codes = np.full(places.size, SNAG_CODES["undecodable"], np.int64)
+    return replace(text, doubts=places, doubt_codes=codes)
+
+
+class _Stage:
+    """A step that reads text, with the text it has not taken yet."""
+
+    def __init__(self, step: Step) -> None:
+        self.step = step
+        self._makes_text = step.makes == "text"
+        self._rewriter = step.begin_text() if self._makes_text else None
+        self._run = None if self._makes_text else step.begin()
+        self._pending, self._enough = Text.of(b""), 1
+
+    def start_at(self, line: int) -> None:
+        """Say on which source line the text goes on, where some of it was left out."""
+        if not self._pending.body_size:
+            self._pending = Text.of(b"", line)
+
+    def take(self, text: Text, *, is_last: bool, source: str) -> Piece | TextPiece | None:
+        """Return what the step makes of what it has in hand; None if it needs more."""
+        chunk = self._pending = self._pending.join(text)
+        if chunk.body_size < self._enough and not is_last:
+            return None
+        made: Piece | TextPiece
+        if self._rewriter is not None:
+            made = self._rewriter.rewrite(chunk, is_last=is_last)
+            used = made.piece.used
+        else:
+            assert self._run is not None
+            made = _settle(self._run.feed(chunk, is_last=is_last), chunk)
+            used = made.used
+        left = chunk.body_size - used
+        if is_last and left:
+            raise BrokenPromise(f"{left} bytes at the end were not read")
+        if left > MAX_RECORD:
+            raise InputError(_tell_too_long(self.step), source=source, line=chunk.first_line)
+        self._pending = chunk.rest(used)
+        # what a long record has in hand is doubled before it is looked at again
+        self._enough = 1 if used else min(2 * left, MAX_RECORD + 1)
+        return made
+
+
+def _pass_on(
+    stages: list[_Stage], depth: int, text: Text, *, is_last: bool, source: str
+) -> Iterator[tuple[int, Piece]]:
+    """Yield what all steps make of some text, with how many steps it has come through."""
+    made = stages[depth].take(text, is_last=is_last, source=source)
+    if isinstance(made, TextPiece):
+        yield depth, made.piece
+        yield from _pass_on(stages, depth + 1, made.result, is_last=is_last, source=source)
+    elif made is not None:
+        yield depth, made
+
+
+def _settle(piece: Piece, chunk: Text) -> Piece:
+    """Take what earlier steps put in out of the charges, and make snags of their doubts."""
+    if chunk.puts.size:
+        ledger = piece.ledger
+        total = chunk.count_puts(np.array([0]), np.array([piece.used]))
+        gone = 0
+        for reason, starts, ends in piece.charges:
+            number = chunk.count_puts(starts, ends)
+            ledger.dropped[reason] -= number
+            gone += number
+        ledger.put_in["glue"] += total - gone
+        ledger.kept -= total - gone
+        ledger.source -= total
+    inside = chunk.doubts < piece.used
+    for code in np.unique(chunk.doubt_codes[inside]).tolist():
+        piece = _add_snags(piece, chunk.doubts[inside & (chunk.doubt_codes == code)], code)
+    return piece
 
 
 def _charge_outside(block: Block, line: int) -> Piece:
@@ -177,16 +264,16 @@ def _report_piece(report: Report, counted: Ledger, piece: Piece) -> None:
     report.renamed += piece.renamed
 
 
-def _add_undecodable(piece: Piece, positions: Ints) -> Piece:
-    """Make snags of the records in which bytes could not be read as text."""
+def _add_snags(piece: Piece, positions: Ints, code: int) -> Piece:
+    """Make snags of the records that hold some positions."""
     if piece.table is None or not positions.size or not piece.table.n_records:
         return piece
     table = piece.table
     rows = np.searchsorted(table.record_starts, positions, "right") - 1
     rows = np.unique(rows[(rows >= 0) & (positions < table.record_ends[rows])])
     old = [
-        (table.snags.records[table.snags.kinds == code], code)
-        for code in np.flatnonzero(np.bincount(table.snags.kinds)).tolist()
+        (table.snags.records[table.snags.kinds == kind], kind)
+        for kind in np.flatnonzero(np.bincount(table.snags.kinds)).tolist()
     ]
-    snags = SnagRows.gather([*old, (rows, SNAG_CODES["undecodable"])])
+    snags = SnagRows.gather([*old, (rows, code)])
     return replace(piece, table=replace(table, snags=snags))

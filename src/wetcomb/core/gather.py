@@ -142,7 +142,7 @@ def _lay_in(
 ) -> None:
     """Write the text of each code over the bytes where it begins."""
     for ahead in range(max(map(len, texts))):
-        if ahead:
+        if ahead or not all(texts):
             longer = np.flatnonzero(sizes > ahead)
             begins, codes, sizes = begins[longer], codes[longer], sizes[longer]
         nth = np.array([text[ahead] if len(text) > ahead else 0 for text in texts], np.uint8)

@@ -35,6 +35,7 @@ DROPS = {
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
     "not-taken": "fields of columns not taken",
+    "hyphen": "hyphens that parted a word at a line's end",
     "outline-mark": "the stop behind a section's number",
     "dropped-piece": "pieces that a pattern names (--drop-pieces)",
     "outside": "lines outside the part that was asked for",

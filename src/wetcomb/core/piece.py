@@ -12,7 +12,7 @@ from wetcomb.core.ragged import LineDrops
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 
-__all__ = ["NameSource", "Piece", "StepRun", "TableRun"]
+__all__ = ["NameSource", "Piece", "StepRun", "TableRun", "TextPiece", "TextRun"]
 
 
 class NameSource(msgspec.Struct, frozen=True):
@@ -51,6 +51,27 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     heading: Charge | None = None
     name_sources: tuple[NameSource, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
+
+
+class TextPiece(msgspec.Struct, frozen=True, eq=False):
+    """What a step made of one chunk, where it makes text.
+
+    Attributes
+    ----------
+    piece : the chunk, how much of it was taken, and what left it; it has no table
+    result : the text that goes on
+    """
+
+    piece: Piece
+    result: Text
+
+
+class TextRun(Protocol):
+    """A step at work that makes text of text: chunks in, pieces out, in order."""
+
+    def rewrite(self, chunk: Text, *, is_last: bool) -> TextPiece:
+        """Take what can be taken of a chunk."""
+        ...
 
 
 class StepRun(Protocol):

@@ -62,6 +62,11 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     first_line : line number (from 1) of the source where the body begins
     built : (B,) int64, start of each built value in the appendix, rising
     origin_starts, origin_ends : (B,) int64, the span of the body each was built from
+    pieces, piece_lines : (P,) int64, where in the body pieces of the source begin that do not
+        follow each other there, and the source line of each; none where all of it does
+    puts, put_ends : (Q,) int64, spans of the body that stand nowhere in the source
+    doubts, doubt_codes : (U,) int64, places of the body at which something is odd already, and
+        the code of the snag
     """
 
     data: Bytes
@@ -70,6 +75,12 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     built: Ints = msgspec.field(default_factory=_no_positions)
     origin_starts: Ints = msgspec.field(default_factory=_no_positions)
     origin_ends: Ints = msgspec.field(default_factory=_no_positions)
+    pieces: Ints = msgspec.field(default_factory=_no_positions)
+    piece_lines: Ints = msgspec.field(default_factory=_no_positions)
+    puts: Ints = msgspec.field(default_factory=_no_positions)
+    put_ends: Ints = msgspec.field(default_factory=_no_positions)
+    doubts: Ints = msgspec.field(default_factory=_no_positions)
+    doubt_codes: Ints = msgspec.field(default_factory=_no_positions)
 
     @classmethod
     def of(cls, text: str | bytes, first_line: int = 1) -> Text:
@@ -137,4 +148,66 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def line_numbers(self, positions: Ints) -> Ints:
         """Return the source line (from 1) each position of the body stands on."""
-        return np.searchsorted(self.line_starts, positions, "right") - 1 + self.first_line
+        lines = np.searchsorted(self.line_starts, positions, "right") - 1
+        if not self.pieces.size:
+            return lines + self.first_line
+        at = np.maximum(np.searchsorted(self.pieces, positions, "right") - 1, 0)
+        firsts = np.searchsorted(self.line_starts, self.pieces[at], "right") - 1
+        return self.piece_lines[at] + lines - firsts
+
+    @cached_property
+    def _puts_before(self) -> Spans:
+        """How many characters that stand nowhere in the source stand before each position."""
+        edges = np.zeros(self.body_size + 1, np.int8)
+        edges[self.puts] += 1
+        edges[self.put_ends] -= 1
+        is_put = np.cumsum(edges[:-1], dtype=np.int8) > 0
+        return count_before(is_put & ~is_continuation(self.data[: self.body_size]))
+
+    def count_puts(self, starts: Ints, ends: Ints) -> int:
+        """Return how many characters of spans of the body stand nowhere in the source."""
+        if not self.puts.size or not starts.size:
+            return 0
+        return int((self._puts_before[ends] - self._puts_before[starts]).sum())
+
+    def rest(self, start: int) -> Text:
+        """Return the body from a position on, as a text of its own."""
+        if start == 0:
+            return self
+        kept = np.searchsorted(self.pieces, start)
+        puts = self.puts >= start
+        doubts = self.doubts >= start
+        line = int(self.line_numbers(np.array([start]))[0])
+        pieces, lines = self.pieces[kept:] - start, self.piece_lines[kept:]
+        if self.pieces.size and not (pieces.size and pieces[0] == 0):
+            pieces, lines = np.append(0, pieces), np.append(line, lines)
+        return Text(
+            self.data[start : self.body_size],
+            self.body_size - start,
+            line,
+            pieces=pieces,
+            piece_lines=lines,
+            puts=self.puts[puts] - start,
+            put_ends=self.put_ends[puts] - start,
+            doubts=self.doubts[doubts] - start,
+            doubt_codes=self.doubt_codes[doubts],
+        )
+
+    def join(self, other: Text) -> Text:
+        """Return this body with another behind it; their appendices are left out."""
+        size = self.body_size
+        if not size:
+            return other if other.pieces.size else replace(other, first_line=self.first_line)
+        pieces = self.pieces if self.pieces.size else np.zeros(min(1, other.pieces.size), np.int64)
+        lines = self.piece_lines if self.pieces.size else np.full(pieces.size, self.first_line)
+        return Text(
+            np.concatenate([self.data[:size], other.data[: other.body_size]]),
+            size + other.body_size,
+            self.first_line,
+            pieces=np.concatenate([pieces, other.pieces + size]),
+            piece_lines=np.concatenate([lines, other.piece_lines]),
+            puts=np.concatenate([self.puts, other.puts + size]),
+            put_ends=np.concatenate([self.put_ends, other.put_ends + size]),
+            doubts=np.concatenate([self.doubts, other.doubts + size]),
+            doubt_codes=np.concatenate([self.doubt_codes, other.doubt_codes]),
+        )

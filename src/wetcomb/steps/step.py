@@ -27,7 +27,7 @@ import msgspec
 from wetcomb.core.errors import UsageError
 
 if TYPE_CHECKING:  # NumPy is not loaded to show help
-    from wetcomb.core.piece import StepRun, TableRun
+    from wetcomb.core.piece import StepRun, TableRun, TextRun
 
 __all__ = ["AUTO", "Auto", "Option", "Step", "list_options", "option"]
 
@@ -133,6 +133,10 @@ class Step(
 
     def begin(self) -> StepRun:
         """Return this step ready to run over the chunks of one text, from its first."""
+        raise NotImplementedError
+
+    def begin_text(self) -> TextRun:
+        """Return this step ready to rewrite the chunks of one text, from its first."""
         raise NotImplementedError
 
     def begin_table(self) -> TableRun:

@@ -1,0 +1,141 @@
+"""unwrap: put the lines of a record together again.
+
+It decides for every line whether it goes on with the record above: because no start of a
+record stands at it, because it is indented, because no end stood at the line before, because
+no blank line parts them, or because the record has not its number of fields yet. Afterwards a
+record is a line; line ends within it, with the spacing around them, have become the glue, and
+blank lines within it are gone. It is known to be wrong where a text line happens to look like
+the start of a record.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+
+from msgspec.structs import force_setattr
+
+from wetcomb.core.errors import UsageError
+from wetcomb.match.marks import BLANK_WORDS, parse_delimiter
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.step import Step, option
+
+if TYPE_CHECKING:
+    from wetcomb.core.piece import TextRun
+
+__all__ = ["Unwrap"]
+
+_RULES, _JOINING = "which lines go on", "joining"
+
+
+class Unwrap(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """Options of unwrap. A single text may stand for a list of one.
+
+    Raises
+    ------
+    UsageError : no rule is given, or options contradict each other
+    """
+
+    name: ClassVar[str] = "unwrap"
+    summary: ClassVar[str] = "put the lines of a record together again"
+
+    starts: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "a record begins where a line begins so, as a pattern", group=_RULES, example="'{date}'"
+        ),
+    ] = ()
+    ends: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "a record ends where a line ends so, as a pattern", group=_RULES, example="'text:;'"
+        ),
+    ] = ()
+    indent: Annotated[
+        bool, option("an indented line goes on with the one above", group=_RULES, example="")
+    ] = False
+    blank_lines: Annotated[
+        bool, option("lines without a blank line between them are one", group=_RULES, example="")
+    ] = False
+    fields: Annotated[
+        int,
+        option(
+            "a record goes on until it has so many fields; needs --delimiter",
+            group=_RULES,
+            example="8",
+            ge=0,
+            le=10_000,
+        ),
+    ] = 0
+    delimiter: Annotated[
+        str,
+        option("what parts the fields that are counted", group=_RULES, example="pipe", short="-d"),
+    ] = ""
+    width: Annotated[
+        int,
+        option(
+            "a line of so many characters or more goes on in the next",
+            group=_RULES,
+            example="72",
+            ge=0,
+            le=100_000,
+        ),
+    ] = 0
+    all: Annotated[bool, option("all lines are one record", group=_RULES, example="")] = False
+    glue: Annotated[
+        str,
+        option(
+            "what joins the lines; an empty one joins them as they stand",
+            group=_JOINING,
+            example="', '",
+        ),
+    ] = " "
+    hyphens: Annotated[
+        Literal["", "keep", "mend"],
+        option(
+            "at a hyphen at a line's end: keep it and join without glue, or mend the word before a small letter",
+            group=_JOINING,
+            example="mend",
+        ),
+    ] = ""
+    ignore_case: Annotated[
+        bool, option("capitals do not count in patterns", group=_RULES, example="")
+    ] = False
+
+    def __post_init__(self) -> None:
+        for entry in ("starts", "ends"):
+            value = getattr(self, entry)
+            if isinstance(value, str):
+                force_setattr(self, entry, (value,))
+        for pattern in (*self.starts, *self.ends):
+            compile_pattern(pattern)
+        rules = (
+            self.starts, self.ends, self.indent, self.blank_lines, self.fields, self.width, self.all,
+        )  # fmt: skip
+        if not any(rules):
+            raise UsageError(
+                "unwrap needs a rule: --starts, --ends, --indent, --blank-lines, --fields, --width or --all"
+            )
+        if self.all and sum(map(bool, rules)) > 1:
+            raise UsageError("--all stands alone; leave the other rules out")
+        if bool(self.fields) != bool(self.delimiter):
+            raise UsageError("--fields counts what a --delimiter parts; give both")
+        if self.delimiter in BLANK_WORDS:
+            raise UsageError("--fields cannot count blanks; name a delimiter that is a text")
+        if "\n" in self.glue or "\r" in self.glue:
+            raise UsageError("--glue holds a line end; records would be parted there again")
+
+    @property
+    def makes(self) -> str:
+        """It makes text of text."""
+        return "text"
+
+    @property
+    def mark(self) -> bytes:
+        """The delimiter in bytes; nothing where fields are not counted."""
+        return parse_delimiter(self.delimiter).encode() if self.delimiter else b""
+
+    def begin_text(self) -> TextRun:
+        """Return this step ready to run."""
+        from wetcomb.steps.unwrapper import Unwrapper
+
+        return Unwrapper(self)

@@ -1,0 +1,196 @@
+"""unwrap at work: chunks of text in, text with a record a line out."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, find_text, is_blank
+from wetcomb.core.ledger import Charge
+from wetcomb.core.piece import TextPiece
+from wetcomb.core.recut import trim
+from wetcomb.core.rewrite import list_lines, rewrite
+from wetcomb.core.text import Text
+from wetcomb.match.characters import SMALL, find_kinds, read_code_points
+from wetcomb.match.lines import find_lines
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.unwrap import Unwrap
+
+__all__ = ["Unwrapper"]
+
+_HYPHEN, _FORM_FEED = 0x2D, 0x0C
+
+
+class Unwrapper:
+    """Runs one `Unwrap` over the chunks of one text."""
+
+    def __init__(self, options: Unwrap) -> None:
+        self._options = options
+        ignored = options.ignore_case
+        self._starts = [compile_pattern(text, ignore_case=ignored) for text in options.starts]
+        self._ends = [compile_pattern(text, ignore_case=ignored) for text in options.ends]
+        self._has_begun = False
+
+    def rewrite(self, chunk: Text, *, is_last: bool) -> TextPiece:
+        """Return the records that end in a chunk, a line each."""
+        data = chunk.data[: chunk.body_size]
+        starts, ends, stops = list_lines(chunk)
+        if not is_last and stops.size and (stops[-1] == ends[-1] or data[-1] == 0x0D):
+            starts, ends, stops = starts[:-1], ends[:-1], stops[:-1]
+        begins, ceases = trim(data, starts, ends)
+        fed = (begins < ceases) & (data.take(begins, mode="clip") == _FORM_FEED)
+        solid = ceases > begins + fed
+        goes_on = self._find_going_on(data, starts, ends, solid, is_last=is_last)
+        heads = np.flatnonzero(solid & ~goes_on)
+        if not is_last:
+            if heads.size < 2:
+                return _take_nothing(chunk)
+            last = int(heads[-1])
+            starts, ends, stops = starts[:last], ends[:last], stops[:last]
+            solid, goes_on = solid[:last], goes_on[:last]
+        self._has_begun = self._has_begun or bool(heads.size)
+        return self._join(chunk, data, (starts, ends, stops), solid, goes_on)
+
+    def _find_going_on(
+        self, data: Bytes, starts: Ints, ends: Ints, solid: Bools, *, is_last: bool
+    ) -> Bools:
+        """Return which lines go on with the record above."""
+        options = self._options
+        goes_on = np.zeros(starts.size, np.bool_)
+        rows = np.flatnonzero(solid)
+        if not rows.size:
+            return goes_on
+        votes = np.full(rows.size, options.all)
+        begin, end = starts[rows], ends[rows]
+        if options.indent:
+            votes |= is_blank(data[begin])
+        if options.width:
+            lengths = Text(data, data.size).lengths(begin, end)
+            votes[1:] |= lengths[:-1] >= options.width
+        if self._ends:
+            votes[1:] |= ~find_lines(data, begin, end, self._ends, "end")[:-1]
+        if options.fields:
+            votes |= self._count_fields(data, begin, end)
+        if options.blank_lines:
+            votes[1:] |= np.diff(rows) == 1
+        if self._starts:
+            is_start = find_lines(data, begin, end, self._starts, "start")
+            before = np.cumsum(is_start) == 0  # lines before the first start stand alone
+            if not self._has_begun:
+                votes[before] = False
+            only = not (
+                options.indent
+                or options.width
+                or self._ends
+                or options.fields
+                or options.blank_lines
+            )
+            votes = ~is_start & ~(before & (not self._has_begun)) if only else votes & ~is_start
+        if options.blank_lines:
+            parted = np.append(True, np.diff(rows) > 1)
+            votes &= ~parted
+        votes[0] = False
+        goes_on[rows] = votes
+        return goes_on
+
+    def _count_fields(self, data: Bytes, starts: Ints, ends: Ints) -> Bools:
+        """Return which lines go on because the record above has not all its fields."""
+        hits = find_text(data, self._options.mark)
+        lines = np.searchsorted(starts, hits, "right") - 1
+        inside = (lines >= 0) & (hits < ends.take(lines, mode="clip"))
+        marks = np.bincount(lines[inside], minlength=starts.size).tolist()
+        wanted = self._options.fields - 1
+        goes_on, have = [], wanted
+        for number in marks:
+            whole = number >= wanted  # a line that has all the fields itself is never swallowed
+            more = not whole and (have < wanted or number == 0)
+            goes_on.append(more)
+            have = have + number if more else number
+        return np.array(goes_on, np.bool_)
+
+    def _join(
+        self,
+        chunk: Text,
+        data: Bytes,
+        lines: tuple[Ints, Ints, Ints],
+        solid: Bools,
+        goes_on: Bools,
+    ) -> TextPiece:
+        """Return the lines put together, and what left them."""
+        starts, ends, stops = lines
+        used = int(stops[-1]) if stops.size else 0
+        rows = np.flatnonzero(solid)
+        joined = np.append(goes_on[rows][1:], False)  # the line behind goes on
+        begin, end = starts[rows].copy(), ends[rows].copy()
+        if self._options.glue:
+            inner = goes_on[rows]
+            trimmed_start, trimmed_end = trim(data, begin, end)
+            fed = inner & (data.take(trimmed_start, mode="clip") == _FORM_FEED)
+            trimmed_start[fed], _ = trim(data, trimmed_start[fed] + 1, end[fed])
+            begin[inner] = trimmed_start[inner]
+            end[joined] = trimmed_end[joined]
+        mended = self._find_mended(data, begin, end, joined)
+        kept_ends = np.where(joined, end - mended, stops[rows])
+        codes = np.where(joined, 1, 0)
+        if self._options.hyphens:
+            hyphened = joined & (end > begin) & (data.take(end - 1, mode="clip") == _HYPHEN)
+            codes[hyphened if self._options.hyphens == "keep" else mended] = 0
+        blank = ~solid
+        feeds = blank & _has_feed(data, starts, stops)
+        charges = [
+            Charge("blank-line", starts[blank & ~feeds], stops[blank & ~feeds]),
+            Charge("page-mark", starts[feeds], stops[feeds]),
+            Charge("hyphen", (end - 1)[mended], end[mended]),
+            Charge("line-end", ends[rows][joined], stops[rows][joined]),
+            *_charge_spacing(data, starts[rows], begin),
+            *_charge_spacing(data, end[joined], ends[rows][joined]),
+        ]
+        glue = (codes, (b"", self._options.glue.encode()))
+        return rewrite(chunk, "unwrap", used, (begin, kept_ends), glue, charges)
+
+    def _find_mended(self, data: Bytes, begin: Ints, end: Ints, joined: Bools) -> Bools:
+        """Return the lines whose hyphen at the end goes: a small letter follows in the next."""
+        mended = np.zeros(begin.size, np.bool_)
+        if self._options.hyphens != "mend" or begin.size < 2:
+            return mended
+        likely = np.flatnonzero(
+            joined & (end - begin > 1) & (data.take(end - 1, mode="clip") == _HYPHEN)
+        )
+        for row in likely.tolist():
+            following = (
+                data[begin[row + 1] : begin[row + 1] + 4].tobytes().decode("utf-8", "ignore")
+            )
+            points, _ = read_code_points(np.frombuffer(following[:1].encode(), np.uint8))
+            mended[row] = points.size > 0 and int(find_kinds(points)[0]) == SMALL
+        return mended
+
+
+def _take_nothing(chunk: Text) -> TextPiece:
+    none = np.zeros(0, np.int64)
+    return rewrite(chunk, "unwrap", 0, (none, none), (none, (b"",)), [])
+
+
+def _has_feed(data: Bytes, starts: Ints, stops: Ints) -> Bools:
+    """Return which lines hold a form feed."""
+    feeds = np.flatnonzero(data == _FORM_FEED)
+    lines = np.searchsorted(starts, feeds, "right") - 1
+    found = np.zeros(starts.size, np.bool_)
+    inside = (lines >= 0) & (feeds < stops.take(lines, mode="clip"))
+    found[lines[inside]] = True
+    return found
+
+
+def _charge_spacing(data: Bytes, starts: Ints, ends: Ints) -> list[Charge]:
+    """Charge spacing beside a join; form feeds in it by themselves."""
+    real = ends > starts
+    starts, ends = starts[real], ends[real]
+    feeds = np.flatnonzero(data == _FORM_FEED)
+    at = np.searchsorted(starts, feeds, "right") - 1
+    inside = (
+        (at >= 0) & (feeds < ends.take(np.maximum(at, 0), mode="clip"))
+        if starts.size
+        else feeds < 0
+    )
+    feeds = feeds[inside]
+    all_starts = np.sort(np.concatenate([starts, feeds + 1]))
+    all_ends = np.sort(np.concatenate([ends, feeds]))
+    return [Charge("spacing", all_starts, all_ends), Charge("page-mark", feeds, feeds + 1)]
