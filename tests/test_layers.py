@@ -39,7 +39,7 @@ STEP_OF = dict.fromkeys(
         "outline",
     ],
     "split",
-) | dict.fromkeys(["unwrap", "unwrapper"], "unwrap")
+) | {"unwrap": "unwrap", "unwrapper": "unwrap", "wash": "wash", "washer": "wash"}
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
 

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from wetcomb.drafts.draft import draft
     from wetcomb.steps.split import Split
     from wetcomb.steps.unwrap import Unwrap
+    from wetcomb.steps.wash import Wash
 
 __version__ = "0.1.0"
 
@@ -42,6 +43,7 @@ _HOMES = {
     "Table": "core.table",
     "Unwrap": "steps.unwrap",
     "UsageError": "core.errors",
+    "Wash": "steps.wash",
     "WetCombError": "core.errors",
     "draft": "drafts.draft",
     "load_comb": "combs.toml",
@@ -60,6 +62,7 @@ __all__ = [
     "Table",
     "Unwrap",
     "UsageError",
+    "Wash",
     "WetCombError",
     "draft",
     "load_comb",

@@ -18,14 +18,14 @@ from pathlib import Path
 from typing import NoReturn
 
 from wetcomb import __version__
-from wetcomb.cli import completion, demo, draft, inspect, rebuild, split, unwrap
+from wetcomb.cli import completion, demo, draft, inspect, rebuild, split, unwrap, wash
 from wetcomb.cli.chain import is_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
 __all__ = ["build_parser", "main"]
 
-_COMMANDS = (inspect, rebuild, draft, unwrap, split, demo, completion)
+_COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, demo, completion)
 
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.

@@ -11,6 +11,7 @@ from wetcomb.core.errors import CombError
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import Step
 from wetcomb.steps.unwrap import Unwrap
+from wetcomb.steps.wash import Wash
 
 if TYPE_CHECKING:
     from wetcomb.core.table import Table
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 __all__ = ["STEPS", "Comb", "Fits"]
 
 #: Every step by its name.
-STEPS: dict[str, type[Step]] = {"unwrap": Unwrap, "split": Split}
+STEPS: dict[str, type[Step]] = {"wash": Wash, "unwrap": Unwrap, "split": Split}
 
 
 class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):

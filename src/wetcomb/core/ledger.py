@@ -35,6 +35,13 @@ DROPS = {
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
     "not-taken": "fields of columns not taken",
+    "dropped-line": "lines that a pattern names (--drop-lines, --keep-lines)",
+    "page-head": "lines at a page's top (--page-head)",
+    "page-foot": "lines at a page's foot (--page-foot)",
+    "zero-width": "characters of no width",
+    "soft-hyphen": "hyphens that are seen only at a line's end",
+    "control": "control characters",
+    "reply-mark": "marks before a quoted stretch of a mail",
     "hyphen": "hyphens that parted a word at a line's end",
     "outline-mark": "the stop behind a section's number",
     "dropped-piece": "pieces that a pattern names (--drop-pieces)",
@@ -44,12 +51,21 @@ DROPS = {
 }
 
 #: Those of them that take whole lines away, and so are told with an example.
-LINE_DROPS = ("blank-line", "rule", "page-mark", "empty-record", "heading-again")
+LINE_DROPS = (
+    "blank-line",
+    "rule",
+    "page-mark",
+    "empty-record",
+    "heading-again",
+    "dropped-line",
+    "page-head",
+    "page-foot",
+)
 
 #: What the tool puts into the output's cells that stands nowhere in the source.
 PUT_IN = {
     "names": "headings",
-    "glue": "what joins the lines of a value",
+    "glue": "what joins lines",
     "missing-as": "text for missing values",
     "source-lines": "line numbers",
     "source-file": "names of the sources",

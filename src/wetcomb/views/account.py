@@ -102,7 +102,7 @@ def _tell_drops(report: Report) -> list[Fact]:
     if report.outside_lines:
         said = f"{_count(report.outside_lines, 'line')} outside the part that was asked for"
         facts.append(Fact("left out" if not facts else "", [Part(said)]))
-    for reason in ("not-taken", "heading-replaced", "missing-word", "dropped-piece"):
+    for reason in _TOLD_DROPS:
         number = report.ledger.dropped[reason]
         if number:
             said = f"{_count(number, 'character')}: {DROPS[reason]}"
@@ -167,7 +167,24 @@ _LINE_NOUNS = {
     "page-mark": "page mark",
     "empty-record": "empty record",
     "heading-again": "repeated heading",
+    "dropped-line": "line that a pattern names",
+    "page-head": "page head",
+    "page-foot": "page foot",
 }
+
+
+#: Characters that left within lines and are worth a word.
+_TOLD_DROPS = (
+    "not-taken",
+    "heading-replaced",
+    "missing-word",
+    "dropped-piece",
+    "zero-width",
+    "soft-hyphen",
+    "control",
+    "reply-mark",
+    "hyphen",
+)
 
 
 def _name(reason: str) -> str:
@@ -176,7 +193,7 @@ def _name(reason: str) -> str:
     return (
         words
         if reason in ("spacing", "not-taken", "heading-replaced", "heading-again", "outside")
-        else words + "s"
+        else words.replace("foot", "feet") + "s" * ("foot" not in words)
     )
 
 
@@ -200,4 +217,9 @@ def _number(number: int) -> str:
 
 
 def _count(number: int, noun: str) -> str:
-    return f"{_number(number)} {noun}" + "s" * (number != 1)
+    if number == 1:
+        return f"1 {noun}"
+    if noun.endswith("foot"):
+        return f"{_number(number)} {noun[:-4]}feet"
+    first, _, rest = noun.partition(" that ")
+    return f"{_number(number)} {first}s" + f" that {rest}" * bool(rest)

@@ -1,0 +1,114 @@
+"""wash: take off what was never part of the text, and nothing else.
+
+It decides line by line: lines that a pattern names, page heads at a page's top and page feet at
+its foot, reply marks before a whole stretch of lines behind a line that says who wrote it, and
+characters that cannot be seen. A page begins at a form feed, or behind two blank lines. Afterwards
+every other character stands as it stood; a form feed stays as a page mark, and one is put where
+a page head was. Nothing is taken for looking like furniture: without a pattern no line
+leaves. It is known to be wrong where a quoted stretch is told by other words than a mail uses.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, ClassVar
+
+from msgspec.structs import force_setattr
+
+from wetcomb.core.errors import UsageError, find_nearest
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.step import Step, option
+
+if TYPE_CHECKING:
+    from wetcomb.core.piece import TextRun
+
+__all__ = ["KINDS", "Wash"]
+
+_LINES, _SIGNS = "which lines leave", "which characters leave"
+
+#: Kinds of character that leave, and what they are.
+KINDS = {
+    "zero-width": "characters of no width",
+    "soft-hyphen": "hyphens that are seen only at a line's end",
+    "control": "control characters",
+    "reply-mark": "marks before a quoted stretch of a mail",
+}
+
+
+class Wash(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """Options of wash. A single text may stand for a list of one.
+
+    Raises
+    ------
+    UsageError : options that contradict each other, or values that mean nothing
+    """
+
+    name: ClassVar[str] = "wash"
+    summary: ClassVar[str] = "take off page heads and feet, invisible characters, reply marks"
+
+    drop_lines: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "lines that leave, as a pattern for the whole line",
+            group=_LINES,
+            example="'Total {any}'",
+        ),
+    ] = ()
+    keep_lines: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "the only lines that stay, as a pattern for the whole line",
+            group=_LINES,
+            example="'{date} {any}'",
+        ),
+    ] = ()
+    page_head: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "lines that leave at a page's top, as a pattern for the whole line",
+            group=_LINES,
+            example="'{any} Page {digits}'",
+        ),
+    ] = ()
+    page_foot: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "lines that leave at a page's foot, as a pattern for the whole line",
+            group=_LINES,
+            example="'- {digits} -'",
+        ),
+    ] = ()
+    keep: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "kinds of character that stay: zero-width soft-hyphen control reply-mark; parted by commas",
+            group=_SIGNS,
+            example="reply-mark",
+        ),
+    ] = ()
+    ignore_case: Annotated[
+        bool, option("capitals do not count in patterns", group=_LINES, example="")
+    ] = False
+
+    def __post_init__(self) -> None:
+        for entry in ("drop_lines", "keep_lines", "page_head", "page_foot", "keep"):
+            value = getattr(self, entry)
+            if isinstance(value, str):
+                force_setattr(self, entry, (value,))
+        for pattern in (*self.drop_lines, *self.keep_lines, *self.page_head, *self.page_foot):
+            compile_pattern(pattern)
+        odd = next((kind for kind in self.keep if kind not in KINDS), None)
+        if odd is not None:
+            raise UsageError(
+                f"--keep: unknown kind {odd!r}{find_nearest(odd, KINDS) or '; one of: ' + ' '.join(KINDS)}"
+            )
+
+    @property
+    def makes(self) -> str:
+        """It makes text of text."""
+        return "text"
+
+    def begin_text(self) -> TextRun:
+        """Return this step ready to run."""
+        from wetcomb.steps.washer import Washer
+
+        return Washer(self)

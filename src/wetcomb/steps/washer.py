@@ -1,0 +1,194 @@
+"""wash at work: chunks of text in, the same without what was named out."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints
+from wetcomb.core.ledger import Charge
+from wetcomb.core.piece import TextPiece
+from wetcomb.core.recut import trim
+from wetcomb.core.rewrite import list_lines, rewrite
+from wetcomb.core.text import Text, is_ascii
+from wetcomb.match.lines import find_lines
+from wetcomb.match.patterns import Pattern, compile_pattern
+from wetcomb.steps.wash import Wash
+
+__all__ = ["Washer"]
+
+_FORM_FEED = 0x0C
+#: Bytes of each kind of character that cannot be seen.
+_SIGNS = {
+    "zero-width": tuple(sign.encode() for sign in "\u200b\u200c\u200d\u2060\ufeff"),
+    "soft-hyphen": ("\u00ad".encode(),),
+    "control": tuple(bytes([byte]) for byte in (*range(9), 11, *range(14, 32), 127)),
+}
+_REPLY = re.compile(rb"(?:[ \t]*>)+[ \t]?")
+#: How a line ends or begins that says a quoted stretch follows.
+_WROTE = re.compile(
+    rb"(?i)(?:\b(?:wrote|writes|schrieb|escribi\xc3\xb3|a \xc3\xa9crit)\b.*:|-{2,} ?(?:forwarded|original) message ?-{2,}|(?:from|date|subject|to|sent):.*)[ \t]*$"
+)
+_PARTING = 2  # blank lines in a row that part pages where form feeds are missing
+_BEFORE = 12  # lines looked back for it
+
+
+class Washer:
+    """Runs one `Wash` over the chunks of one text."""
+
+    def __init__(self, options: Wash) -> None:
+        self._options = options
+        self._drop = self._compile(options.drop_lines)
+        self._keep = self._compile(options.keep_lines)
+        self._head = self._compile(options.page_head)
+        self._foot = self._compile(options.page_foot)
+        self._kinds = [kind for kind in _SIGNS if kind not in options.keep]
+        self._at_top, self._n_blank = True, 0
+        self._is_quoted = False
+        self._told: list[bytes] = []
+
+    def _compile(self, patterns: tuple[str, ...] | str) -> list[Pattern]:
+        ignored = self._options.ignore_case
+        return [compile_pattern(text, ignore_case=ignored) for text in patterns]
+
+    def rewrite(self, chunk: Text, *, is_last: bool) -> TextPiece:
+        """Return the lines of a chunk without what leaves them."""
+        data = chunk.data[: chunk.body_size]
+        starts, ends, stops = list_lines(chunk)
+        n_lines = starts.size if is_last else self._count_sure(data, starts, ends, stops)
+        at_foot = self._find_feet(data, starts, ends, is_last=is_last)[:n_lines]
+        starts, ends, stops = starts[:n_lines], ends[:n_lines], stops[:n_lines]
+        used = int(stops[-1]) if n_lines else 0
+        reasons = self._find_reasons(data, starts, ends, at_foot)
+        charges, holes = [], []
+        for reason in ("dropped-line", "page-head", "page-foot"):
+            mine = np.array([why == reason for why in reasons], np.bool_)
+            charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
+            holes.append(charges[-1])
+        stays = np.array([not why for why in reasons], np.bool_)
+        for kind, found in self._find_signs(data, starts[stays], stops[stays]).items():
+            charges.append(Charge(kind, *found))
+            holes.append(charges[-1])
+        kept = _find_kept(used, holes)
+        heads = next(charge.starts for charge in charges if charge.reason == "page-head")
+        begins_page = np.isin(kept[1], heads[data.take(heads - 1, mode="clip") != _FORM_FEED])
+        glue = (begins_page.astype(np.int64), (b"", b"\f"))  # a page mark where a head was
+        return rewrite(chunk, "wash", used, kept, glue, charges)
+
+    @staticmethod
+    def _count_sure(data: Bytes, starts: Ints, ends: Ints, stops: Ints) -> int:
+        """Return how many lines can be settled already: those before the last that is not blank."""
+        whole = starts.size
+        if whole and (stops[-1] == ends[-1] or data[-1] == 0x0D):
+            whole -= 1
+        begins, ceases = trim(data, starts[:whole], ends[:whole])
+        solid = np.flatnonzero(ceases > begins)
+        return int(solid[-1]) if solid.size else 0
+
+    def _find_feet(self, data: Bytes, starts: Ints, ends: Ints, *, is_last: bool) -> Bools:
+        """Return the lines that stand at a page's foot: only blank lines and feet behind them."""
+        at_foot = np.zeros(starts.size, np.bool_)
+        if not self._foot:
+            return at_foot
+        met = find_lines(data, starts, ends, self._foot, "line")
+        begins, ceases = trim(data, starts, ends)
+        fed = (begins < ceases) & (data.take(begins, mode="clip") == _FORM_FEED)
+        is_open = is_last  # nothing but blank lines and feet up to a page's end
+        for row in range(starts.size - 1, -1, -1):
+            blank = begins[row] == ceases[row]
+            at_foot[row] = is_open and met[row] and not fed[row]
+            is_open = bool(fed[row]) or (is_open and bool(blank or met[row]))
+        return at_foot
+
+    def _find_reasons(self, data: Bytes, starts: Ints, ends: Ints, at_foot: Bools) -> list[str]:
+        """Return why each line leaves; nothing where it stays."""
+        drop = find_lines(data, starts, ends, self._drop, "line")
+        keep = find_lines(data, starts, ends, self._keep, "line")
+        head = find_lines(data, starts, ends, self._head, "line")
+        begins, ceases = trim(data, starts, ends)
+        reasons = []
+        for row in range(starts.size):
+            is_blank = begins[row] == ceases[row]
+            if not is_blank and data[begins[row]] == _FORM_FEED:
+                self._at_top = True
+                is_blank = ceases[row] - begins[row] == 1
+            self._n_blank = self._n_blank + 1 if is_blank else 0
+            self._at_top = self._at_top or self._n_blank >= _PARTING
+            why = (
+                "dropped-line"
+                if drop[row] or (self._keep and not keep[row] and not is_blank)
+                else ""
+            )
+            if not why and head[row] and self._at_top:
+                why = "page-head"
+            elif not why and at_foot[row]:
+                why = "page-foot"
+            elif not why and not is_blank:
+                self._at_top = False
+            if not is_blank:
+                self._n_blank = 0
+            reasons.append(why)
+        return reasons
+
+    @staticmethod
+    def _spare_feeds(data: Bytes, starts: Ints, stops: Ints) -> tuple[Ints, Ints]:
+        """Return lines without a form feed at their start: it stays as a page mark."""
+        begins, _ = trim(data, starts, stops)
+        fed = (begins < stops) & (data.take(begins, mode="clip") == _FORM_FEED)
+        return np.where(fed, begins + 1, starts), stops
+
+    def _find_signs(self, data: Bytes, starts: Ints, stops: Ints) -> dict[str, tuple[Ints, Ints]]:
+        """Return the characters that leave the lines that stay, by kind."""
+        found: dict[str, list[tuple[int, int]]] = {kind: [] for kind in (*_SIGNS, "reply-mark")}
+        plain = (
+            is_ascii(data) and not ((data < 9) | ((data > 13) & (data < 32)) | (data == 127)).any()
+        )
+        raw = data.tobytes()
+        if not plain:
+            owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
+            for kind in self._kinds:
+                found[kind] = _find_all(raw, _SIGNS[kind], owners)
+        if "reply-mark" not in self._options.keep:
+            found["reply-mark"] = self._find_replies(raw, starts.tolist(), stops.tolist())
+        spans = {
+            kind: np.array(sorted(pairs), np.int64).reshape(-1, 2) for kind, pairs in found.items()
+        }
+        return {kind: (pairs[:, 0], pairs[:, 1]) for kind, pairs in spans.items()}
+
+    def _find_replies(
+        self, raw: bytes, starts: list[int], stops: list[int]
+    ) -> list[tuple[int, int]]:
+        """Return the reply marks of stretches of lines that all have one, told by a line before."""
+        found: list[tuple[int, int]] = []
+        if b">" not in raw and not self._is_quoted:
+            self._told = [raw[a:b] for a, b in list(zip(starts, stops, strict=True))[-_BEFORE:]]
+            return found
+        for start, stop in zip(starts, stops, strict=True):
+            line = raw[start:stop].rstrip(b"\r\n")
+            mark = _REPLY.match(line)
+            if not mark:
+                self._is_quoted = self._is_quoted and not line.strip()
+            elif self._is_quoted or any(
+                _WROTE.search(before.rstrip(b"\r\n")) for before in self._told
+            ):
+                self._is_quoted = True
+                found.append((start, start + mark.end()))
+            self._told = [*self._told[1 - _BEFORE :], line]
+        return found
+
+
+def _find_all(
+    raw: bytes, signs: tuple[bytes, ...], owners: list[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    known = re.compile(b"|".join(map(re.escape, signs)))
+    return [m.span() for start, stop in owners for m in known.finditer(raw, start, stop)]
+
+
+def _find_kept(used: int, holes: list[Charge]) -> tuple[Ints, Ints]:
+    """Return what is left between the holes."""
+    starts = np.sort(np.concatenate([np.zeros(0, np.int64), *[hole.starts for hole in holes]]))
+    ends = np.sort(np.concatenate([np.zeros(0, np.int64), *[hole.ends for hole in holes]]))
+    begins, ceases = np.append(0, ends), np.append(starts, used)
+    real = ceases > begins
+    return begins[real], ceases[real]
