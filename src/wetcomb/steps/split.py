@@ -182,6 +182,34 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             example="'date,words,number'",
         ),
     ] = AUTO
+    wrapped: Annotated[
+        bool,
+        option(
+            "cells are wrapped under their column: a line whose key is blank goes on with the one above",
+            group=_RECORDS,
+            example="",
+        ),
+    ] = False
+    key: Annotated[
+        str,
+        option(
+            "with --wrapped: the column that every record begins in, by name or number",
+            group=_RECORDS,
+            example="Boat",
+        ),
+    ] = "1"
+    parted_by: Annotated[
+        Literal["", "blank-line", "rule"],
+        option(
+            "with --wrapped: what parts the records, where their cells stand on any of the lines",
+            group=_RECORDS,
+            example="blank-line",
+        ),
+    ] = ""
+    glue: Annotated[
+        str,
+        option("with --wrapped: what joins the pieces of a cell", group=_RECORDS, example="', '"),
+    ] = " "
     panels: Annotated[
         int,
         option(
@@ -349,11 +377,14 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
                 ("--per-record", self.per_record),
                 ("--panels", self.panels > 1),
                 ("--each-a-record", self.each_a_record),
+                ("--wrapped", self.wrapped),
             )
             if is_on
         ]
         if len(ways) > 1:
             raise UsageError(f"{ways[0]} and {ways[1]} contradict each other")
+        if not self.wrapped and (self.parted_by or self.key != "1" or self.glue != " "):
+            raise UsageError("--key, --parted-by and --glue go with --wrapped")
         shapes = self.cell_shapes if isinstance(self.cell_shapes, tuple) else ()
         if shapes and len(shapes) != self.per_record:
             raise UsageError(

@@ -12,7 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, find_text
-from wetcomb.core.errors import InputError, UsageError
+from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.layout import drop_lines, strip_page_marks
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
 from wetcomb.core.piece import Piece
@@ -43,6 +43,7 @@ from wetcomb.steps.regroup import (
     stack_panels,
 )
 from wetcomb.steps.split import Split
+from wetcomb.steps.wrapped import find_key_heads, find_parted_heads, join_lines
 
 __all__ = ["Splitter"]
 
@@ -86,6 +87,7 @@ class Splitter:
         self._edges = options.edges if isinstance(options.edges, tuple) else ()
         self._heading_words: list[str] = []
         self._last_heading = ""
+        self._found: tuple[str, ...] = ()
         self._has_end = False
         self._n_fields = self._count_fields()
         self._missing = [word.encode() for word in options.missing]
@@ -177,6 +179,18 @@ class Splitter:
             snags = [(rows[rows < counts.size], code) for rows, code in found]
             if is_last:
                 snags.append(_find_short_end(counts, self._shapes.n_fields, snags))
+        heads = None
+        if self._options.wrapped:
+            heads = self._find_heads(ragged, drops)
+            stop = _find_last_head(ragged, heads) if not is_last else data.size
+            if not stop:
+                return self._ask_for_more(chunk, heading)
+            if not is_last:
+                used = stop
+                keep = ragged.record_starts < stop
+                snags = _keep_snags(snags, keep)
+                ragged, proved, heads = ragged.select(keep), proved.select(keep), heads[keep]
+                drops, gone = drops.before(used), _leave_out(gone, used)
         if n_fields is not None:
             fitted = fit_fields(specials, ragged, gone, n_fields, self._rules)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
@@ -196,6 +210,9 @@ class Splitter:
         snags = more if more is not None and self._options.panels > 1 else snags + (more or [])
         text, values = undouble(chunk, ragged, self._rules.marks)
         table = lay_out(text, values, self._all_names(), SnagRows.gather(snags))
+        if heads is not None:
+            table, n_put = join_lines(table, heads, self._options.glue.encode())
+            ledger.put_in["glue"] += n_put
         table = self._take_columns(table, ledger, charges)
         table = self._mark_missing(table, ledger, charges)
         return Piece(
@@ -222,6 +239,19 @@ class Splitter:
     def _all_names(self) -> tuple[str, ...]:
         assert self._n_fields is not None
         return tuple(f"column_{place}" for place in range(1, self._n_fields + 1))
+
+    def _find_heads(self, ragged: Ragged, drops: LineDrops) -> Bools:
+        """Return which lines begin a record of several."""
+        if self._options.parted_by:
+            return find_parted_heads(ragged, drops, self._options.parted_by)
+        key = self._options.key
+        names = self._found or self._all_names()
+        if key.isdigit() and 0 < int(key) <= len(names):
+            return find_key_heads(ragged, int(key) - 1)
+        if key not in names:
+            near = find_nearest(key, names) or "; there are: " + ", ".join(names)
+            raise UsageError(f"--key: there is no column {key!r}{near}")
+        return find_key_heads(ragged, names.index(key))
 
     # Pages: what must be seen whole before it is cut
 
@@ -480,6 +510,7 @@ class Splitter:
         options = self._options
         self._columns = _find_columns(options.take_positions, self._n_fields)
         kept = [*found, *self._all_names()[len(found) :]][: self._n_fields]
+        self._found = tuple(kept)
         if options.names:
             if len(options.names) != len(self._columns):
                 raise UsageError(
@@ -615,6 +646,12 @@ def _find_short_end(counts: Ints, n_fields: int, snags: Snags) -> tuple[Ints, in
     told = any((rows == row).any() for rows, _ in snags for row in last)
     is_short = last.size and int(last[0]) == counts.size - 1 and not told
     return (last if is_short else last[:0]), SNAG_CODES["short"]
+
+
+def _find_last_head(ragged: Ragged, heads: Bools) -> int:
+    """Return where the last record begins, which may go on; 0 where it is the only one."""
+    rows = np.flatnonzero(heads)
+    return int(ragged.record_starts[rows[-1]]) if rows.size > 1 else 0
 
 
 def _leave_out(gone: Ragged | None, stop: int) -> Ragged | None:

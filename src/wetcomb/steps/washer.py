@@ -47,6 +47,7 @@ class Washer:
         self._at_top, self._n_blank = True, 0
         self._is_quoted = False
         self._told: list[bytes] = []
+        self._is_first = True
 
     def _compile(self, patterns: tuple[str, ...] | str) -> list[Pattern]:
         ignored = self._options.ignore_case
@@ -72,7 +73,13 @@ class Washer:
             holes.append(charges[-1])
         kept = _find_kept(used, holes)
         heads = next(charge.starts for charge in charges if charge.reason == "page-head")
-        begins_page = np.isin(kept[1], heads[data.take(heads - 1, mode="clip") != _FORM_FEED])
+        heads = heads[heads > 0] if self._is_first else heads
+        if heads.size and heads[0] == 0:  # behind a chunk's edge
+            kept = np.append(0, kept[0]), np.append(0, kept[1])
+        self._is_first = False
+        begins_page = np.isin(
+            kept[1], heads[(heads == 0) | (data.take(heads - 1, mode="clip") != _FORM_FEED)]
+        )
         glue = (begins_page.astype(np.int64), (b"", b"\f"))  # a page mark where a head was
         return rewrite(chunk, "wash", used, kept, glue, charges)
 
