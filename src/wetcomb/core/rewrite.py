@@ -64,15 +64,21 @@ def rewrite(
     stops = np.cumsum(ends - starts + sizes)
     begins = stops - (ends - starts + sizes)
     puts = sizes > 0
+    lines = chunk.line_numbers(starts)
+    # what is put in counts to the line behind it
+    following = np.append(lines[1:], lines[-1:])
+    pieces = np.concatenate([begins, (stops - sizes)[puts]])
+    order = np.argsort(pieces, kind="stable")
+    piece_lines = np.concatenate([lines, following[puts]])[order]
     places, code = doubts if doubts is not None else (starts[:0], 0)
     old = chunk.doubts < used
     moved = [_move(chunk.doubts[old], starts, begins), _move(places, starts, begins)]
     result = Text(
         data,
         data.size,
-        int(chunk.line_numbers(starts[:1])[0]) if starts.size else chunk.first_line,
-        pieces=begins,
-        piece_lines=chunk.line_numbers(starts),
+        int(lines[0]) if starts.size else chunk.first_line,
+        pieces=pieces[order],
+        piece_lines=piece_lines,
         puts=np.concatenate(
             [stops[puts] - sizes[puts], _move_puts(chunk, starts, ends, begins)[0]]
         ),
@@ -84,10 +90,10 @@ def rewrite(
     for charge in charges:
         number = chunk.count(charge.starts, charge.ends)
         ledger.dropped[charge.reason] += number - chunk.count_puts(charge.starts, charge.ends)
-    lines = [charge for charge in charges if charge.reason in LINE_DROPS and charge.starts.size]
+    whole = [charge for charge in charges if charge.reason in LINE_DROPS and charge.starts.size]
     drops = [
         LineDrops(c.starts, c.ends, np.full(c.starts.size, LINE_DROPS.index(c.reason), np.int64))
-        for c in lines
+        for c in whole
     ]
     n_lines = count_line_ends(chunk.data[:used].tobytes())
     dropped = LineDrops.join(drops) if drops else None

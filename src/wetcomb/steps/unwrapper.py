@@ -47,7 +47,8 @@ class Unwrapper:
             last = int(heads[-1])
             starts, ends, stops = starts[:last], ends[:last], stops[:last]
             solid, goes_on = solid[:last], goes_on[:last]
-        self._has_begun = self._has_begun or bool(heads.size)
+        if self._starts and not self._has_begun:
+            self._has_begun = bool(find_lines(data, starts, ends, self._starts, "start").any())
         return self._join(chunk, data, (starts, ends, stops), solid, goes_on)
 
     def _find_going_on(

@@ -31,7 +31,6 @@ _WROTE = re.compile(
     rb"(?i)(?:\b(?:wrote|writes|schrieb|escribi\xc3\xb3|a \xc3\xa9crit)\b.*:|-{2,} ?(?:forwarded|original) message ?-{2,}|(?:from|date|subject|to|sent):.*)[ \t]*$"
 )
 _PARTING = 2  # blank lines in a row that part pages where form feeds are missing
-_BEFORE = 12  # lines looked back for it
 
 
 class Washer:
@@ -46,7 +45,7 @@ class Washer:
         self._kinds = [kind for kind in _SIGNS if kind not in options.keep]
         self._at_top, self._n_blank = True, 0
         self._is_quoted = False
-        self._told: list[bytes] = []
+        self._before = b""  # the last line that is not blank
         self._is_first = True
 
     def _compile(self, patterns: tuple[str, ...] | str) -> list[Pattern]:
@@ -76,7 +75,7 @@ class Washer:
         heads = heads[heads > 0] if self._is_first else heads
         if heads.size and heads[0] == 0:  # behind a chunk's edge
             kept = np.append(0, kept[0]), np.append(0, kept[1])
-        self._is_first = False
+        self._is_first = self._is_first and not used
         begins_page = np.isin(
             kept[1], heads[(heads == 0) | (data.take(heads - 1, mode="clip") != _FORM_FEED)]
         )
@@ -168,20 +167,22 @@ class Washer:
     ) -> list[tuple[int, int]]:
         """Return the reply marks of stretches of lines that all have one, told by a line before."""
         found: list[tuple[int, int]] = []
-        if b">" not in raw and not self._is_quoted:
-            self._told = [raw[a:b] for a, b in list(zip(starts, stops, strict=True))[-_BEFORE:]]
+        if b">" not in raw:
+            self._is_quoted = self._is_quoted and not any(
+                raw[a:b].strip() for a, b in zip(starts, stops, strict=True)
+            )
+            lines = (raw[a:b].strip() for a, b in zip(starts[::-1], stops[::-1], strict=True))
+            self._before = next(filter(None, lines), self._before)
             return found
         for start, stop in zip(starts, stops, strict=True):
-            line = raw[start:stop].rstrip(b"\r\n")
-            mark = _REPLY.match(line)
-            if not mark:
-                self._is_quoted = self._is_quoted and not line.strip()
-            elif self._is_quoted or any(
-                _WROTE.search(before.rstrip(b"\r\n")) for before in self._told
-            ):
+            line = raw[start:stop].strip()
+            mark = _REPLY.match(raw[start:stop].rstrip(b"\r\n"))
+            if mark and (self._is_quoted or _WROTE.search(self._before)):
                 self._is_quoted = True
                 found.append((start, start + mark.end()))
-            self._told = [*self._told[1 - _BEFORE :], line]
+            elif line:
+                self._is_quoted = False
+            self._before = line or self._before
         return found
 
 
