@@ -262,6 +262,7 @@ def _report_piece(report: Report, counted: Ledger, piece: Piece) -> None:
     if piece.table is not None:
         report.add_table(piece.table)
     report.renamed += piece.renamed
+    report.add_totals(piece.totals)
 
 
 def _add_snags(piece: Piece, positions: Ints, code: int) -> Piece:

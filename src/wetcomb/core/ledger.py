@@ -35,6 +35,8 @@ DROPS = {
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
     "not-taken": "fields of columns not taken",
+    "group-line": "lines that name what follows (--group)",
+    "total-line": "lines that sum up (--totals)",
     "dropped-line": "lines that a pattern names (--drop-lines, --keep-lines)",
     "page-head": "lines at a page's top (--page-head)",
     "page-foot": "lines at a page's foot (--page-foot)",
@@ -58,6 +60,8 @@ LINE_DROPS = (
     "empty-record",
     "heading-again",
     "dropped-line",
+    "group-line",
+    "total-line",
     "page-head",
     "page-foot",
 )
@@ -76,6 +80,7 @@ PUT_IN = {
 REPEATED = {
     "spread-heading": "headings over several columns",
     "original": "values that stand beside what they were cut into",
+    "groups": "what group lines name, in each of their records",
     "outer-levels": "numbers and titles of outer sections",
     "other-columns": "values of a record that became several",
 }

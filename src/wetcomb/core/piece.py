@@ -12,7 +12,7 @@ from wetcomb.core.ragged import LineDrops
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 
-__all__ = ["NameSource", "Piece", "StepRun", "TableRun", "TextPiece", "TextRun"]
+__all__ = ["NameSource", "Piece", "StepRun", "TableRun", "TextPiece", "TextRun", "TotalSeen"]
 
 
 class NameSource(msgspec.Struct, frozen=True):
@@ -20,6 +20,14 @@ class NameSource(msgspec.Struct, frozen=True):
 
     spans: tuple[tuple[int, int], ...] = ()
     n_repeated: int = 0
+
+
+class TotalSeen(msgspec.Struct, frozen=True):
+    """A line that sums up, checked: each figure as (column, as printed, as summed, whether they agree)."""
+
+    line: int
+    text: str
+    figures: tuple[tuple[str, str, str, bool], ...]
 
 
 class Piece(msgspec.Struct, frozen=True, eq=False):
@@ -38,6 +46,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     heading : spans of the names that were kept, in the piece that holds the heading
     name_sources : where the name of each of the table's columns came from, in the same piece
     renamed : headings that were made up or made unlike another, as (as it stood, as it is now)
+    totals : lines that sum up, checked
     """
 
     text: Text
@@ -51,6 +60,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     heading: Charge | None = None
     name_sources: tuple[NameSource, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
+    totals: tuple[TotalSeen, ...] = ()
 
 
 class TextPiece(msgspec.Struct, frozen=True, eq=False):

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 import msgspec
 import numpy as np
 
 from wetcomb.core.ledger import LINE_DROPS, Ledger
+from wetcomb.core.piece import TotalSeen
 from wetcomb.core.ragged import LineDrops
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
@@ -44,6 +46,8 @@ class Report(msgspec.Struct):
     snags : records by name of the snag
     snagged_records : records with at least one snag
     renamed : headings that were made up or made unlike another (as it stood, as it is now)
+    totals : how many figures of total lines agree, and how many do not
+    total_examples : total lines of which some figure does not agree, and else the last one
     undecodable : bytes of the source that were no text
     source : name of the source that is being read
     """
@@ -60,6 +64,8 @@ class Report(msgspec.Struct):
     snag_examples: dict[str, list[Example]] = msgspec.field(default_factory=dict)
     snagged_records: int = 0
     renamed: tuple[tuple[str, str], ...] = ()
+    totals: tuple[int, int] = (0, 0)
+    total_examples: list[TotalSeen] = msgspec.field(default_factory=list)
     undecodable: int = 0
     source: str = ""
 
@@ -77,6 +83,15 @@ class Report(msgspec.Struct):
             for row, first, last in zip(rows, firsts, lasts, strict=True):
                 text = table.record_text(int(row))[:_EXCERPT]
                 examples.append(Example(int(first), int(last), text, self.source))
+
+    def add_totals(self, totals: Sequence[TotalSeen]) -> None:
+        """Count the figures that agree, and keep the lines that do not."""
+        for seen in totals:
+            agreeing = sum(agrees for *_, agrees in seen.figures)
+            odd = len(seen.figures) - agreeing
+            self.totals = self.totals[0] + agreeing, self.totals[1] + odd
+            if odd and len(self.total_examples) < _EXAMPLES:
+                self.total_examples.append(seen)
 
     def add_drops(self, text: Text, drops: LineDrops) -> None:
         """Count the lines that were no records."""

@@ -210,6 +210,22 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         str,
         option("with --wrapped: what joins the pieces of a cell", group=_RECORDS, example="', '"),
     ] = " "
+    group: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "a line above its records that becomes a column, as a pattern for the whole line; outer to inner",
+            group=_RECORDS,
+            example="'Reach: {words as Reach}'",
+        ),
+    ] = ()
+    totals: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "a line that sums up: it leaves, and its figures are checked against the columns they name; inner to outer",
+            group=_RECORDS,
+            example="'Sub-total {words} {money as Toll}'",
+        ),
+    ] = ()
     panels: Annotated[
         int,
         option(
@@ -293,7 +309,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     def __post_init__(self) -> None:
         for entry in (
             "delimiter", "quote", "names", "missing", "take", "protect", "boundary", "before",
-            "after", "drop_pieces", "cell_shapes", "column",
+            "after", "drop_pieces", "cell_shapes", "column", "group", "totals",
         ):  # fmt: skip
             value = getattr(self, entry)
             if isinstance(value, str | int):
@@ -358,7 +374,9 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             )
         for example in self.boundary:
             _check_boundary(example)
-        for pattern in (*self.before, *self.after, *self.drop_pieces):
+        for pattern in (
+            *self.before, *self.after, *self.drop_pieces, *self.group, *self.totals,
+        ):  # fmt: skip
             compile_pattern(pattern)
         if self.cuts != "all" and not ((found := _COUNT.fullmatch(self.cuts)) and int(found[2])):
             raise UsageError(f"--cuts is all, first:N or last:N, found {self.cuts!r}")
@@ -383,6 +401,8 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         ]
         if len(ways) > 1:
             raise UsageError(f"{ways[0]} and {ways[1]} contradict each other")
+        if (self.group or self.totals) and (ways[:1] not in ([], ["--wrapped"]) or self.column):
+            raise UsageError("--group and --totals need a record a line, or --wrapped ones")
         if not self.wrapped and (self.parted_by or self.key != "1" or self.glue != " "):
             raise UsageError("--key, --parted-by and --glue go with --wrapped")
         shapes = self.cell_shapes if isinstance(self.cell_shapes, tuple) else ()

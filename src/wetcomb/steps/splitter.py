@@ -15,7 +15,7 @@ from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, find_text
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.layout import drop_lines, strip_page_marks
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
-from wetcomb.core.piece import Piece
+from wetcomb.core.piece import NameSource, Piece
 from wetcomb.core.proof import prove_cut
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.reading import Cut, cut_records, read_one_record
@@ -25,6 +25,7 @@ from wetcomb.core.specials import Specials, find_specials
 from wetcomb.core.table import MISSING, Table, fit_columns, lay_out, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.groups import Groups, find_heads_behind
 from wetcomb.steps.headings import Heading, make_unique, spread_words
 from wetcomb.steps.page_edges import (
     Pages,
@@ -90,6 +91,9 @@ class Splitter:
         self._found: tuple[str, ...] = ()
         self._has_end = False
         self._n_fields = self._count_fields()
+        self._groups = Groups(
+            tuple(options.group), tuple(options.totals), ignore_case=options.ignore_case
+        )
         self._missing = [word.encode() for word in options.missing]
 
     def _count_fields(self) -> int | None:
@@ -157,17 +161,18 @@ class Splitter:
     ) -> Piece:
         assert self._n_fields is not None and self._n_line is not None
         data = specials.data
-        ragged, edge_snags = self._places.recut(
-            data, cut.ragged, self._find_edges(data, cut.ragged)
-        )
+        found, group_drops = self._groups.find(data, cut.ragged)
+        lines = cut.ragged.select(~found)
+        ragged, edge_snags = self._places.recut(data, lines, self._find_edges(data, lines))
         ragged = strip_page_marks(data, ragged, self._rules.marks)
         n_fields = None if self._shapes or self._options.each_a_record else self._n_line
         ragged, drops, stays = drop_lines(data, ragged, n_fields, self._heading)
-        snags = _keep_snags(cut.snags + edge_snags, stays)
+        snags = _keep_snags(_keep_snags(cut.snags, ~found) + edge_snags, stays)
+        drops = LineDrops.join([drops, group_drops])
         used, counts = cut.used, None
         ragged, proved, gone = self._drop_pieces(data, ragged)
         if self._shapes is not None:
-            counts, found = self._shapes.find_counts(data, ragged, is_last=is_last)
+            counts, cell_snags = self._shapes.find_counts(data, ragged, is_last=is_last)
             line, counts = _find_settled(ragged, counts, is_last=is_last)
             if line < 0:
                 return self._ask_for_more(chunk, heading)
@@ -176,12 +181,13 @@ class Splitter:
                 keep = np.arange(ragged.stops.size) <= line
                 ragged, proved = ragged.select(keep), proved.select(keep)
                 drops, gone = drops.before(used), _leave_out(gone, used)
-            snags = [(rows[rows < counts.size], code) for rows, code in found]
+            snags = [(rows[rows < counts.size], code) for rows, code in cell_snags]
             if is_last:
                 snags.append(_find_short_end(counts, self._shapes.n_fields, snags))
         heads = None
         if self._options.wrapped:
             heads = self._find_heads(ragged, drops)
+            heads[find_heads_behind(ragged, drops)] = True
             stop = _find_last_head(ragged, heads) if not is_last else data.size
             if not stop:
                 return self._ask_for_more(chunk, heading)
@@ -215,6 +221,11 @@ class Splitter:
             ledger.put_in["glue"] += n_put
         table = self._take_columns(table, ledger, charges)
         table = self._mark_missing(table, ledger, charges)
+        table, totals = self._groups.add_columns(table, drops, ledger)
+        sources = heading.name_sources if heading else ()
+        if heading is not None:
+            ledger.put_in["names"] += sum(map(len, self._groups.names))
+            sources = (NameSource(),) * len(self._groups.names) + sources
         return Piece(
             chunk,
             self._options.name,
@@ -225,8 +236,9 @@ class Splitter:
             charges,
             all_drops,
             heading.kept if heading else None,
-            heading.name_sources if heading else (),
+            sources,
             heading.renamed if heading else (),
+            tuple(totals),
         )
 
     def _ask_for_more(self, chunk: Text, heading: Heading | None) -> Piece:

@@ -52,6 +52,7 @@ def build_account(report: Report, told: Told) -> list[Block]:
     facts.append(_tell_records(report))
     facts += _tell_names(report)
     facts += _tell_drops(report)
+    facts += _tell_totals(report)
     facts += _tell_snags(report)
     facts.append(_tell_ledger(report))
     facts += [
@@ -107,6 +108,26 @@ def _tell_drops(report: Report) -> list[Fact]:
         if number:
             said = f"{_count(number, 'character')}: {DROPS[reason]}"
             facts.append(Fact("left out" if not facts else "", [Part(said)]))
+    return facts
+
+
+def _tell_totals(report: Report) -> list[Fact]:
+    agreeing, odd = report.totals
+    if not agreeing + odd:
+        return []
+    said = [
+        Part(f"{_count(agreeing, 'figure')} of total lines agree{'s' * (agreeing == 1)}", "good")
+    ]
+    if odd:
+        said.append(Part(f"; {_number(odd)} {'does' if odd == 1 else 'do'} not", "bad"))
+    facts = [Fact("totals", said)]
+    for seen in report.total_examples:
+        for name, printed, summed, agrees in seen.figures:
+            if not agrees:
+                text = f"  line {seen.line}: {name} printed {printed}, the records give {summed}: "
+                facts.append(
+                    Fact("", [Part(text), Part(_clip(make_visible(seen.text), _EXCERPT), "faint")])
+                )
     return facts
 
 
@@ -168,6 +189,8 @@ _LINE_NOUNS = {
     "empty-record": "empty record",
     "heading-again": "repeated heading",
     "dropped-line": "line that a pattern names",
+    "group-line": "group line",
+    "total-line": "total line",
     "page-head": "page head",
     "page-foot": "page foot",
 }
