@@ -47,27 +47,40 @@ CUTS = [
     ("a heading of two lines", "--edges 7,12,18 --header 2", "           2031 2032\nBoat   Lock Tons  Tons\nTansy  Mill   12     7\n".replace("           2031 2032", "            2031  2032")),
     ("the column of a table", "-d semicolon --header none --names boat,size then split --column size --boundary '9|a' --names tons,unit", "Tansy; 12t\nHeron; 7t\nWren; 140cwt\n"),
     ("lists that run in step", "-d semicolon --header first then split --column When,Who -d pipe --each-a-record", "Boat;When;Who\nTansy;June|July;Ruth|Tom\nHeron;May;Edda\n"),
+    ("cells wrapped under their column", "--edges rule --header first --wrapped", "Boat   Remark      Toll\n-----  ----------  ----\nTansy  waits for   4,50\n       the gate\nHeron              3,00\n"),
+    ("cells centred on several lines", "--edges 7,19 --header first --wrapped --parted-by blank-line", "Boat   Remark      Toll\n\n       waits for\nTansy              4,50\n       the gate\n\nHeron  in coin     3,00\n"),
+    ("group lines and totals", "-d gap --header first --group 'Reach: {words as Reach}' --totals 'Total {money as Toll}'", "Boat   Toll\nReach: Mill Reach\nTansy  4,50\nReach: Orrin Reach\nHeron  3,00\nTotal  7,50\n"),
+]  # fmt: skip
+
+#: What is done before a text is split: the words of the whole chain, and the text.
+CHAINS = [
+    ("page heads and feet", "wash paste.txt --page-head 'Canal{any}Page {digits}' --page-foot '- {digits} -' then split -d gap --header first", "Canal tolls   Page 1\nBoat   Toll\nTansy  4,50\n- 1 -\n\fCanal tolls   Page 2\nBoat   Toll\nHeron  3,00\n- 2 -\n"),
+    ("reply marks", "wash paste.txt --drop-lines '{any} wrote:' then split -d semicolon --header first", "On Monday Ruth wrote:\n> Boat;Toll\n> Tansy;4,50\n"),
+    ("records that begin so", "unwrap paste.txt --starts 'J{digits}|' then split -d pipe --header none --fields 3", "J1|waits for\nthe gate|4,50\nJ2|in coin|3,00\n"),
+    ("indented lines, words mended", "unwrap paste.txt --indent --hyphens mend then split -d semicolon --header first", "Boat; Remark\nTansy; see the kee-\n   per at the gate\nHeron; in coin\n"),
+    ("lines cut in the middle of words", "unwrap paste.txt --width 14 --glue '' then split -d semicolon --header none --fields 3", "J1;Tansy;waits\n for the gate\nJ2;Heron;coin\n"),
 ]  # fmt: skip
 
 
-def run_example(options: str, text: str) -> str:
+def run_example(options: str, text: str, command: str = "split paste.txt") -> str:
     """Return the table the program makes of a text, as it prints it."""
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "paste.txt").write_text(text, encoding="utf-8")
-        words = [sys.executable, "-m", "wetcomb", "split", "paste.txt", *shlex.split(options)]
+        words = [sys.executable, "-m", "wetcomb", *shlex.split(f"{command} {options}")]
         done = subprocess.run([*words, "--quiet"], cwd=folder, capture_output=True, check=False)
         if done.returncode:
             raise SystemExit(f"{options}: {done.stderr.decode()}")
         return done.stdout.decode()
 
 
-def list_cuts() -> Iterator[str]:
-    """Yield the page of cuts, a kind after another."""
-    for title, options, text in CUTS:
+def list_examples(examples: list[tuple[str, str, str]], command: str) -> Iterator[str]:
+    """Yield a page of examples, one after another."""
+    for title, options, text in examples:
         yield f"### {title[0].upper()}{title[1:]}\n"
-        yield f"    wetcomb split paste.txt {options}\n"
-        yield f"```text\n{text}```\n"
-        yield f"```text\n{run_example(options, text)}```\n"
+        yield f"    wetcomb {f'{command} {options}'.strip()}\n"
+        shown = text.replace("\f", "␌")
+        yield f"```text\n{shown}```\n"
+        yield f"```text\n{run_example(options, text, command)}```\n"
 
 
 def make_parts() -> dict[tuple[str, str], str]:
@@ -84,7 +97,8 @@ def make_parts() -> dict[tuple[str, str], str]:
         ("snags.md", "snags"): snags,
         ("comb-file.md", "example"): f"```toml\n{comb}```",
         ("patterns.md", "shapes"): shapes,
-        ("cuts.md", "cuts"): "\n".join(list_cuts()),
+        ("cuts.md", "cuts"): "\n".join(list_examples(CUTS, "split paste.txt")),
+        ("cuts.md", "chains"): "\n".join(list_examples(CHAINS, "")),
     }
 
 

@@ -35,6 +35,10 @@ OPTIONS = {
     "--per-record": ["2", "3"],
     "--cell-shapes": ["digits,words", "any,any"],
     "--panels": ["2", "3"],
+    "--key": ["1", "Boat"],
+    "--parted-by": ["blank-line", "rule"],
+    "--group": ["{words as reach}:", "regex:(?P<g>[a-z]+),(?P<h>[a-z]+)", "Total {digits as t}"],
+    "--totals": ["Total {digits as column_1}", "Total {digits}"],
     "--quote": ["curly", "none", "single", "both"],
     "--quote-ends": ["delimiter"],
     "--drop-pieces": ["a", "{digits}"],
@@ -53,6 +57,18 @@ SWITCHES = [
     "--runs-as-one",
     "--keep-original",
     "--ignore-case",
+    "--wrapped",
+]
+
+#: Steps that make text of text, to be run before.
+BEFORE = [
+    ["wash"],
+    ["wash", "--drop-lines=Total {digits}", "--page-head=Boat {any}"],
+    ["wash", "--keep-lines={any},{any}", "--page-foot={digits}"],
+    ["unwrap", "--indent"],
+    ["unwrap", "--starts={digits}", "--hyphens=mend"],
+    ["unwrap", "--fields=2", "-d=comma", "--glue="],
+    ["unwrap", "--blank-lines", "--ends=text:,"],
 ]
 
 options = st.lists(
@@ -66,11 +82,12 @@ options = st.lists(
 
 
 @settings(
-    max_examples=350, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=500, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(
     text=texts,
-    command=st.sampled_from(["split", "split", "rebuild", "inspect", "draft", "column", "read"]),
+    command=st.sampled_from(["split", "rebuild", "inspect", "draft", "column", "read", "chain"]),
+    before=st.sampled_from(BEFORE),
     first=options,
     second=options,
 )
@@ -79,6 +96,7 @@ def test_an_answer_or_one_clear_refusal(
     capsys: pytest.CaptureFixture[str],
     text: str,
     command: str,
+    before: list[str],
     first: list[str],
     second: list[str],
 ) -> None:
@@ -89,6 +107,8 @@ def test_an_answer_or_one_clear_refusal(
         words = ["split", str(source), *first, "then", "split", "--column=1", *second]
     elif command == "read":
         words = ["split", str(source), "--read=comma", "--column=1", *first]
+    elif command == "chain":
+        words = [before[0], str(source), *before[1:], "then", "split", *first]
     listing = tmp_path / "ledger.csv"
     listing.unlink(missing_ok=True)
     if command not in ("inspect", "draft"):
@@ -109,7 +129,8 @@ def check_listing(text: str, listing: Path, table: str) -> None:
     """What is listed as dropped and what is in the table are no more than the text has."""
     with listing.open(newline="", encoding="utf-8") as lines:
         rows = list(csv.DictReader(lines))
-    assert sum(int(row["characters"]) for row in rows) <= len(text)
+    n_glue = sum(row["step"] == "unwrap" for row in rows) + text.count("\n") + text.count("\r")
+    assert sum(int(row["characters"]) for row in rows) <= len(text) + n_glue
     assert all(int(row["characters"]) == len(row["text"]) for row in rows)
     records = list(csv.reader(io.StringIO(table, newline="")))
     widths = {len(record) for record in records if record}

@@ -120,7 +120,7 @@ class Unwrapper:
         starts, ends, stops = lines
         used = int(stops[-1]) if stops.size else 0
         rows = np.flatnonzero(solid)
-        joined = np.append(goes_on[rows][1:], False)  # the line behind goes on
+        joined = np.append(goes_on[rows][1:], False)[: rows.size]  # the line behind goes on
         begin, end = starts[rows].copy(), ends[rows].copy()
         if self._options.glue:
             inner = goes_on[rows]

@@ -67,8 +67,14 @@ class Washer:
             charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
             holes.append(charges[-1])
         stays = np.array([not why for why in reasons], np.bool_)
-        for kind, found in self._find_signs(data, starts[stays], stops[stays]).items():
-            charges.append(Charge(kind, *found))
+        signs = self._find_signs(data, starts[stays], stops[stays])
+        if "reply-mark" not in self._options.keep:  # a line that leaves may be the one that tells
+            marks = self._find_replies(data.tobytes(), starts.tolist(), stops.tolist())
+            left = set(starts[~stays].tolist())
+            signs["reply-mark"] = [span for span in marks if span[0] not in left]
+        for kind, spans in signs.items():
+            found = np.array(sorted(spans), np.int64).reshape(-1, 2)
+            charges.append(Charge(kind, found[:, 0], found[:, 1]))
             holes.append(charges[-1])
         kept = _find_kept(used, holes)
         heads = next(charge.starts for charge in charges if charge.reason == "page-head")
@@ -144,23 +150,16 @@ class Washer:
         fed = (begins < stops) & (data.take(begins, mode="clip") == _FORM_FEED)
         return np.where(fed, begins + 1, starts), stops
 
-    def _find_signs(self, data: Bytes, starts: Ints, stops: Ints) -> dict[str, tuple[Ints, Ints]]:
-        """Return the characters that leave the lines that stay, by kind."""
-        found: dict[str, list[tuple[int, int]]] = {kind: [] for kind in (*_SIGNS, "reply-mark")}
-        plain = (
-            is_ascii(data) and not ((data < 9) | ((data > 13) & (data < 32)) | (data == 127)).any()
-        )
+    def _find_signs(
+        self, data: Bytes, starts: Ints, stops: Ints
+    ) -> dict[str, list[tuple[int, int]]]:
+        """Return the characters that cannot be seen in the lines that stay, by kind."""
+        controls = (data < 9) | ((data > 13) & (data < 32)) | (data == 11) | (data == 127)
+        if is_ascii(data) and not controls.any():
+            return {}
         raw = data.tobytes()
-        if not plain:
-            owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
-            for kind in self._kinds:
-                found[kind] = _find_all(raw, _SIGNS[kind], owners)
-        if "reply-mark" not in self._options.keep:
-            found["reply-mark"] = self._find_replies(raw, starts.tolist(), stops.tolist())
-        spans = {
-            kind: np.array(sorted(pairs), np.int64).reshape(-1, 2) for kind, pairs in found.items()
-        }
-        return {kind: (pairs[:, 0], pairs[:, 1]) for kind, pairs in spans.items()}
+        owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
+        return {kind: _find_all(raw, _SIGNS[kind], owners) for kind in self._kinds}
 
     def _find_replies(
         self, raw: bytes, starts: list[int], stops: list[int]
