@@ -27,6 +27,9 @@ __all__ = ["build_parser", "main"]
 
 _COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, demo, completion)
 
+#: What stands behind the options of a command, where that is no input.
+_USAGE = {"demo": "[FOLDER]", "completion": "SHELL"}
+
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.
 
@@ -46,7 +49,12 @@ def build_parser(command: str = "") -> Parser:
     commands = parser.add_subparsers(metavar="COMMAND", dest="command", title="commands")
     for module in _COMMANDS:
         name = module.__name__.rpartition(".")[2]
-        sub = commands.add_parser(name, help=module.SUMMARY, description=module.DESCRIPTION)
+        sub = commands.add_parser(
+            name,
+            help=module.SUMMARY,
+            description=module.DESCRIPTION,
+            usage=f"wetcomb {name} [options] {_USAGE.get(name, '[INPUT ...]')}",
+        )
         if command in ("", name):  # the options of the others would only take time
             module.add_options(sub)
         sub.set_defaults(module=module.__name__)

@@ -67,20 +67,24 @@ def add_step_options(parser: Parser, step: type[Step]) -> None:
         if entry.is_switch:
             settings["action"] = "store_true"
         else:
-            settings["metavar"] = "N" if entry.is_number and not entry.is_repeatable else "TEXT"
-            if entry.words:
-                settings["metavar"] = "|".join(
-                    [*entry.words, "N,N" if entry.is_repeatable else "N"]
-                )
+            settings["metavar"] = _find_metavar(entry)
             settings["action"] = "append" if entry.is_repeatable else "store"
-            if entry.choices:
-                settings["metavar"] = "|".join(entry.choices)
         groups[entry.group].add_argument(*flags, **settings)
+
+
+def _find_metavar(entry: Option) -> str:
+    """Return what stands for an option's value in the help."""
+    if entry.words:
+        return "|".join([*entry.words, "N,N" if entry.is_repeatable else "N"])
+    if entry.choices:
+        return "|".join(filter(None, entry.choices))
+    return "N" if entry.is_number and not entry.is_repeatable else "TEXT"
 
 
 def _describe(entry: Option) -> str:
     example = f" ({entry.example})" if entry.example and not entry.choices else ""
-    more = "; may be repeated" if entry.is_repeatable else ""
+    is_list = entry.is_repeatable and not entry.has_commas
+    more = "; may be repeated" if is_list else ""
     return f"{entry.help}{example}{more}"
 
 

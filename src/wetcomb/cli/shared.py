@@ -29,7 +29,11 @@ __all__ = [
 _FORMATS = ("csv", "tsv", "jsonl", "md")
 
 
-def add_input(parser: Parser) -> None:
+#: How the columns of a table can be parted that is read as one.
+READ_WORDS = ("comma", "tab", "semicolon", "pipe")
+
+
+def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
     """Add the input and how it is read."""
     group = parser.add_argument_group("input")
     group.add_argument(
@@ -44,6 +48,14 @@ def add_input(parser: Parser) -> None:
         default="",
         help="what the text is written in, where it is found wrongly (cp1252)",
     )
+    if takes_tables:
+        group.add_argument(
+            "--read",
+            choices=READ_WORDS,
+            metavar="NAME",
+            default="",
+            help=f"the input is a table with a heading, its columns parted by: {' '.join(READ_WORDS)}",
+        )
     part = parser.add_argument_group("which part of the text")
     part.add_argument(
         "--lines", metavar="N-N", default="", help="only these lines, counted from 1 (4-88)"
@@ -71,10 +83,12 @@ def add_input(parser: Parser) -> None:
     )
 
 
-def add_job_options(parser: Parser, step: type[Step] = Split) -> None:
+def add_job_options(
+    parser: Parser, step: type[Step] = Split, *, takes_tables: bool = False
+) -> None:
     """Add all options of a command that rebuilds a table: those of its step, input and output."""
     add_step_options(parser, step)
-    add_input(parser)
+    add_input(parser, takes_tables=takes_tables)
     output = parser.add_argument_group("output")
     output.add_argument(
         "-o",

@@ -6,7 +6,7 @@ import argparse
 
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import add_job_options
-from wetcomb.cli.steps import add_read, run_steps
+from wetcomb.cli.steps import run_steps
 from wetcomb.steps.split import Split
 
 __all__ = ["DESCRIPTION", "STEP", "SUMMARY", "add_options", "run"]
@@ -26,8 +26,7 @@ are worked out from the text and told; all else is as the help says.
 
 def add_options(parser: Parser) -> None:
     """Add the options of this command."""
-    add_job_options(parser, STEP)
-    add_read(parser)
+    add_job_options(parser, STEP, takes_tables=True)
 
 
 def run(arguments: argparse.Namespace) -> int:

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO, Step, list_options
@@ -17,22 +16,9 @@ if TYPE_CHECKING:
     from wetcomb.combs.part import Part
     from wetcomb.files.source import Source
 
-__all__ = ["add_read", "run_steps"]
-
-_READ = ("comma", "tab", "semicolon", "pipe")
+__all__ = ["run_steps"]
 
 Given = Sequence[tuple[type[Step], dict[str, Any]]]
-
-
-def add_read(parser: Parser) -> None:
-    """Add the option that says the input is a table already."""
-    parser.add_argument_group("a table as input").add_argument(
-        "--read",
-        choices=_READ,
-        metavar="NAME",
-        default="",
-        help="the input is a table with a heading, its columns parted by: comma tab semicolon pipe",
-    )
 
 
 def run_steps(arguments: argparse.Namespace, given: Given) -> int:
