@@ -27,19 +27,8 @@ BELOW = {
     "cli": {"core", "match", "steps", "combs", "drafts", "files", "views"},
 }
 #: Modules that belong to a step.
-STEP_OF = dict.fromkeys(
-    [
-        "split",
-        "splitter",
-        "places",
-        "page_edges",
-        "headings",
-        "regroup",
-        "column_splitter",
-        "outline",
-    ],
-    "split",
-) | {"unwrap": "unwrap", "unwrapper": "unwrap", "wash": "wash", "washer": "wash"}
+_SPLIT = "split splitter places page_edges headings regroup column_splitter outline wrapped groups"
+STEP_OF = dict.fromkeys(_SPLIT.split(), "split") | {"unwrapper": "unwrap", "washer": "wash"}
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
 
