@@ -158,7 +158,7 @@ LAYOUTS = {
     ),
     "paragraphs": (
         "".join(f"{boat}\nLock: {lock}\n{tons} t\n\n" for boat, lock, tons in
-            [("Tansy", "Orrin", 12), ("Heron", "Lamb", 7), ("Wren", "Mill", 140), ("Rook", "Weir", 3)]),
+            [("Tansy", "Orrin", 12), ("Heron", "Lamb", 7), ("Wren", "Mill", 140), ("Rook", "Weir", 3), ("Two Sisters", "Orrin", 66), ("Coot", "Mill", 9), ("Old Regret", "Lamb", 31)]),
         {"records_at": "blank-line", "delimiter": ("newline",)},
     ),
     "one line": (

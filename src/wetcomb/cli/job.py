@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import ctypes
 import os
+import signal
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -141,6 +142,19 @@ def _keep_memory() -> None:
         mallopt(top_pad, 16 << 20)
 
 
+@contextmanager
+def _hold_signals() -> Iterator[None]:
+    """Let the signals that stop the program wait a moment."""
+    if not hasattr(signal, "pthread_sigmask"):
+        yield
+        return
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT, signal.SIGTERM})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
 class _Outputs:
     """The sinks of one attempt: all of them are laid down, or none.
 
@@ -181,8 +195,9 @@ class _Outputs:
             raise
 
     def _open(self, path: Path | None) -> Sink:
-        sink = Sink(path)
-        self._sinks.append(sink)
+        with _hold_signals():  # a file that is there is one that will be taken away again
+            sink = Sink(path)
+            self._sinks.append(sink)
         return sink
 
     def write(self, piece: Piece, layout: Layout, source: str) -> None:
@@ -246,8 +261,9 @@ class _Outputs:
 def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
     job.report = Report()
-    outputs = _Outputs(job, has_table=preview is None)
+    outputs = None
     try:
+        outputs = _Outputs(job, has_table=preview is None)
         with _show_progress(job) as progress:
             for source in job.sources:
                 _run_source(job, source, layout, outputs, preview, progress)
@@ -257,7 +273,8 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             job.report.ledger.check_output()
         outputs.commit()
     except BaseException:
-        outputs.discard()
+        if outputs is not None:
+            outputs.discard()
         raise
     return [
         str(path)

@@ -17,12 +17,14 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.combs.check import make_fits
+from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import Part
+from wetcomb.combs.run import rewrite_sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import Table
 from wetcomb.drafts.candidates import find_candidates, find_quotes
+from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
 from wetcomb.drafts.layouts import find_edge_candidates, list_layouts
 from wetcomb.drafts.parts import find_parts
@@ -80,6 +82,11 @@ def draft(
     if part is not None:
         split, notes = settle_split(raw, given)
         return Comb((split,), encoding, make_fits(split, raw), tuple(notes), part)
+    wash, washed = find_furniture(raw)
+    if wash is not None:
+        split, notes = settle_split(rewrite_sample([wash], raw), given)
+        comb = Comb((wash, split), encoding, notes=(*washed, *notes))
+        return replace(comb, fits=make_fits(*find_split(comb, raw)))
     whole, notes = settle_split(raw, given)
     found, inside, said = find_only_table(raw, whole, first_line)
     if not found.is_whole:
@@ -333,7 +340,8 @@ def _settle_heading(
     stated = given.get("header", AUTO)
     if stated is not AUTO:
         return stated, []
-    rows = whole.rows
+    # a heading that comes again on every page is no evidence against itself
+    rows = [whole.rows[0], *(row for row in whole.rows[1:] if row != whole.rows[0])]
     n_lines = find_heading_lines(rows, whole.n_fields)
     if n_lines > 1:
         return n_lines, [f"The heading has {n_lines} lines; they are joined downwards."]

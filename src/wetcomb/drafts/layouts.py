@@ -135,7 +135,7 @@ def _find_paragraphs(sample: str) -> list[tuple[dict[str, Any], float]]:
         for block in re.split(r"\n[ \t]*\n\s*", sample.replace("\r\n", "\n").strip())
     ]
     usual, number = Counter(blocks).most_common(1)[0]
-    if len(blocks) < 3 or usual < 2 or number < 0.6 * len(blocks):
+    if len(blocks) < 4 or not 1 < usual <= _MOST_CELLS or number < 0.6 * len(blocks):
         return []
     return [({"records_at": "blank-line", "delimiter": "newline"}, _PARAGRAPHS)]
 

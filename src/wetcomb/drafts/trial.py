@@ -60,7 +60,8 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
         """The bits of the table, its heading left out where there is more than a heading."""
         if not self.rows or (self.n_fields == 1 and self.split.delimiter != (NO_DELIMITER,)):
             return math.inf  # what cuts hardly any record makes no table
-        has_heading = len(self.rows) > 2 and not self.split.per_record
+        is_list = bool(self.split.per_record) or self.split.records_at != "newline"
+        has_heading = len(self.rows) > 2 and not is_list
         rows = self.rows[1:] if has_heading else self.rows
         bits = self.prior + price_counts(len(row) for row in rows)
         bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)

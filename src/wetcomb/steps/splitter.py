@@ -162,6 +162,12 @@ class Splitter:
         assert self._n_fields is not None and self._n_line is not None
         data = specials.data
         found, group_drops = self._groups.find(data, cut.ragged)
+        if self._options.has_edges_only and self._heading_words:
+            again = np.zeros(found.size, np.bool_)
+            again[self._find_headings(data, cut.ragged)] = True  # wherever its words stand
+            again &= ~found
+            group_drops = LineDrops.join([group_drops, _drop_headings(cut.ragged, again)])
+            found |= again
         lines = cut.ragged.select(~found)
         ragged, edge_snags = self._places.recut(data, lines, self._find_edges(data, lines))
         ragged = strip_page_marks(data, ragged, self._rules.marks)
@@ -302,7 +308,7 @@ class Splitter:
         """Return the lines with the words of the heading, wherever in the line they stand."""
         first = self._heading_words[0].split()[0].encode()
         begins = ragged.starts[ragged.offsets[:-1]]
-        rows = np.flatnonzero(data.take(begins, mode="clip") == first[0])
+        rows = np.flatnonzero(np.isin(data.take(begins, mode="clip"), (first[0], _FORM_FEED)))
         ends = ragged.outer_ends[ragged.offsets[1:] - 1]
         wanted = " ".join(self._heading_words).split()
         return [
@@ -450,6 +456,8 @@ class Splitter:
                 words[-1] = self._read_upper_line(data, uncut, row)
         if self._options.has_edges_only and len(words) > 1:
             ragged, words = self._cut_at_words(data, uncut, ragged, words)
+        if self._options.has_edges_only:
+            self._heading_words = [text for text, *_ in words[-1] if text]
         n_columns = self._count_columns(words, counts)
         spread = spread_words(words, n_columns)
         heading = Heading(ragged, drops.before(used), used, spread, n_columns)
@@ -658,6 +666,12 @@ def _find_short_end(counts: Ints, n_fields: int, snags: Snags) -> tuple[Ints, in
     told = any((rows == row).any() for rows, _ in snags for row in last)
     is_short = last.size and int(last[0]) == counts.size - 1 and not told
     return (last if is_short else last[:0]), SNAG_CODES["short"]
+
+
+def _drop_headings(ragged: Ragged, again: Bools) -> LineDrops:
+    code = LINE_DROPS.index("heading-again")
+    reasons = np.full(int(again.sum()), code, np.int64)
+    return LineDrops(ragged.record_starts[again], ragged.stops[again], reasons)
 
 
 def _find_last_head(ragged: Ragged, heads: Bools) -> int:
