@@ -215,10 +215,10 @@ Tansy       toll agreed with    4,50
             letter of 3 June
 Heron                           3,00
 
-\fBoat        Remark              Toll
-----------  ------------------  ----
-            (late)
-Wren        paid                1,00
+\fBoat         Remark             Toll
+-----------  -----------------  ----
+             (late)
+Wren         paid               1,00
 """
 
 

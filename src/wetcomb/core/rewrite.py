@@ -66,7 +66,8 @@ def rewrite(
     puts = sizes > 0
     lines = chunk.line_numbers(starts)
     # what is put in counts to the line behind it
-    following = np.append(lines[1:], lines[-1:])
+    behind = chunk.line_numbers(np.array([used]))
+    following = np.append(lines[1:], behind)[-lines.size :] if lines.size else lines
     pieces = np.concatenate([begins, (stops - sizes)[puts]])
     order = np.argsort(pieces, kind="stable")
     piece_lines = np.concatenate([lines, following[puts]])[order]

@@ -12,39 +12,172 @@ from __future__ import annotations
 import re
 from itertools import pairwise
 
-import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints
+from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.layout import is_rule
 from wetcomb.core.ragged import Ragged
+from wetcomb.core.reading import Cut
 from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, read_code_points
+from wetcomb.steps.split import Split
 
-__all__ = ["Pages", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
+__all__ = ["PageEdges", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
 
 _RUN = re.compile(rb"([-=_~*])\1+")
+_FORM_FEED = 0x0C
+#: Where a page begins (a line or a position), its edges, its heading line.
+Page = tuple[int, tuple[int, ...], str]
 _WORD = re.compile(r"[^ \t\r\n]+(?: [^ \t\r\n]+)*")
 
 
-class Pages(msgspec.Struct, frozen=True, eq=False):
-    """The edges of every record of a chunk.
+class PageEdges:
+    """The edges of a text's lines, as its pages go by.
 
     Attributes
     ----------
-    edges : (R, E) int64, display columns; -1 where a record has fewer
+    words : the words of the heading, to know it when it comes again
     """
 
-    edges: Ints
+    def __init__(self, options: Split) -> None:
+        self._options = options
+        edges = options.edges
+        self._in_force = (0, edges if isinstance(edges, tuple) else (), "")
+        self._coming: list[Page] = []
+        self.words: list[str] = []
 
-    @classmethod
-    def of(cls, parts: list[tuple[int, tuple[int, ...]]], n_records: int) -> Pages:
-        """Return edges that hold from a record on, up to the next part."""
-        width = max((len(edges) for _, edges in parts), default=0)
-        table = np.full((n_records, width), -1, np.int64)
-        for nth, (first, edges) in enumerate(parts):
-            last = parts[nth + 1][0] if nth + 1 < len(parts) else n_records
-            table[first:last, : len(edges)] = edges
-        return cls(table)
+    @property
+    def first(self) -> Ints:
+        """The edges in force where a chunk begins."""
+        return np.array(self._in_force[1], np.int64)
+
+    def learn(self, data: Bytes, lines: Ragged, kept: Ragged, *, is_last: bool) -> bool:
+        """Take the first edges from a rule or a heading; return whether they are there.
+
+        Raises
+        ------
+        InputError : there is no rule, or the heading is one word
+        UsageError : there is to be no heading
+        """
+        n_heading = self._options.n_heading
+        if self._options.edges == "rule":
+            found = find_rules(data, lines)
+            if not found and is_last:
+                raise InputError(
+                    "--edges rule: no line of it is a rule with gaps (----- ---); give the edges as numbers"
+                )
+            if found:
+                self._in_force = (0, found[0][1], "")
+            return bool(found)
+        if self._options.edges != "heading":
+            return True
+        if not n_heading:
+            raise UsageError("--edges heading needs a heading; give --header first, or the edges")
+        if kept.stops.size < n_heading:
+            return is_last
+        line = _read_line(data, kept, n_heading - 1)
+        found_words = list_words(line, self._options.tab_width)
+        self.words = [word for *_, word in found_words]
+        self._in_force = (0, tuple(begin for begin, *_ in found_words[1:]), line)
+        if len(self.words) < 2:
+            raise InputError(
+                f"--edges heading: the heading {line.strip()!r} is one word; give the edges as numbers"
+            )
+        return True
+
+    def take_whole(self, data: Bytes, cut: Cut) -> Cut | None:
+        """Return the records whose page is in hand; None if more of the text is needed."""
+        if self._options.reach == "record":
+            return cut
+        if self._options.edges == "rule" and self._options.panels == 1:
+            rows = max(0, cut.ragged.stops.size - self._options.n_heading - 1)
+            stop = int(cut.ragged.stops[rows - 1]) if rows else 0
+        else:
+            pages = self._find_pages(data, cut.ragged)
+            stop = int(pages[-1]) if pages.size else 0
+        if stop <= (int(cut.ragged.record_starts[0]) if cut.ragged.stops.size else 0):
+            return None
+        stays = cut.ragged.stops <= stop
+        snags = [(rows_[stays[rows_]], code) for rows_, code in cut.snags]
+        return Cut(cut.ragged.select(stays), snags, stop)
+
+    def _find_pages(self, data: Bytes, ragged: Ragged) -> Ints:
+        """Return where pages begin, as positions: at a form feed or a heading."""
+        starts = ragged.record_starts
+        if not starts.size:
+            return starts
+        feeds = np.flatnonzero(data == _FORM_FEED)
+        fed = np.searchsorted(starts, feeds, "right") - 1
+        fed = fed[(fed >= 0) & (feeds < ragged.stops.take(fed, mode="clip"))]
+        heads = self.find_headings(data, ragged) if self._options.edges == "heading" else []
+        return starts[np.array(sorted({*fed.tolist(), *heads}), np.int64)]
+
+    def find_headings(self, data: Bytes, ragged: Ragged) -> list[int]:
+        """Return the lines with the words of the heading, wherever in the line they stand."""
+        if not self.words or not ragged.stops.size:
+            return []
+        first = self.words[0].split()[0].encode()
+        begins = ragged.starts[ragged.offsets[:-1]]
+        rows = np.flatnonzero(np.isin(data.take(begins, mode="clip"), (first[0], _FORM_FEED)))
+        ends = ragged.outer_ends[ragged.offsets[1:] - 1]
+        wanted = " ".join(self.words).split()
+        return [
+            row
+            for row in rows.tolist()
+            if data[begins[row] : ends[row]].tobytes().decode().split() == wanted
+        ]
+
+    def find(self, data: Bytes, ragged: Ragged) -> Ints:
+        """Return the edges of every line: one list for all, or a list each, -1 where there are fewer."""
+        if not isinstance(self._options.edges, str):
+            return self.first
+        pages = [(0, *self._in_force[1:])]
+        if self._options.edges == "rule":
+            pages += [
+                (max(0, row - self._options.n_heading), found, "")
+                for row, found in find_rules(data, ragged)
+                if len(found) == len(self._in_force[1])
+            ]
+        else:
+            pages = self._list_pages(data, ragged)
+        starts = np.append(ragged.record_starts, data.size)
+        self._coming = [(int(starts[row]), edges, words) for row, edges, words in pages]
+        table = np.full((ragged.stops.size, max(len(page[1]) for page in pages)), -1, np.int64)
+        for (row, edges, _), (stop, *_) in pairwise([*pages, (ragged.stops.size, (), "")]):
+            table[row:stop, : len(edges)] = edges
+        return table
+
+    def go_on(self, used: int) -> None:
+        """Say how much of the chunk was taken: the next one begins there."""
+        taken = [page for page in self._coming if page[0] < used]
+        if taken:
+            self._in_force = taken[-1]
+        self._coming = []
+
+    def _list_pages(self, data: Bytes, ragged: Ragged) -> list[Page]:
+        """Return the edges of each page, from its own heading where it has one."""
+        heads = self.find_headings(data, ragged)
+        starts = np.searchsorted(ragged.record_starts, self._find_pages(data, ragged))
+        firsts = sorted({0, *starts.tolist(), *heads})
+        rules = [row for row, _ in find_rules(data, ragged)]
+        pages, words = [], self._in_force[2]
+        for first, stop in pairwise([*firsts, ragged.stops.size]):
+            lines = np.zeros(ragged.stops.size, np.bool_)
+            lines[first:stop] = True
+            lines[rules] = False
+            head = next((row for row in heads if first <= row < stop), None)
+            if head is not None:
+                words = _read_line(data, ragged, head)
+                lines[head] = False
+            page = ragged.select(lines)
+            edges = find_heading_edges(data, page, words, self._options.tab_width)
+            pages.append((first, edges, words))
+        return pages
+
+
+def _read_line(data: Bytes, ragged: Ragged, row: int) -> str:
+    begin, end = int(ragged.record_starts[row]), int(ragged.stops[row])
+    return data[begin:end].tobytes().decode().rstrip("\r\n")
 
 
 def find_rules(data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]:

@@ -6,12 +6,10 @@ read, any cut of the text at a record gives the same records.
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, find_text
+from wetcomb.core.arrays import Bools, Bytes, Ints, find_text
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.layout import drop_lines, strip_page_marks
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
@@ -22,17 +20,13 @@ from wetcomb.core.reading import Cut, cut_records, read_one_record
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.specials import Specials, find_specials
-from wetcomb.core.table import MISSING, Table, fit_columns, lay_out, undouble
+from wetcomb.core.table import lay_out, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.columns import find_columns, mark_missing, take_columns
 from wetcomb.steps.groups import Groups, find_heads_behind
 from wetcomb.steps.headings import Heading, make_unique, spread_words
-from wetcomb.steps.page_edges import (
-    Pages,
-    find_heading_edges,
-    find_rules,
-    list_words,
-)
+from wetcomb.steps.page_edges import PageEdges, list_words
 from wetcomb.steps.places import Places, Snags
 from wetcomb.steps.regroup import (
     CellShapes,
@@ -42,6 +36,15 @@ from wetcomb.steps.regroup import (
     make_records,
     select_fields,
     stack_panels,
+)
+from wetcomb.steps.settling import (
+    charge_dropped,
+    drop_headings,
+    find_last_head,
+    find_settled,
+    find_short_end,
+    leave_out,
+    take_back,
 )
 from wetcomb.steps.split import Split
 from wetcomb.steps.wrapped import find_key_heads, find_parted_heads, join_lines
@@ -85,9 +88,7 @@ class Splitter:
         self._names: tuple[str, ...] | None = None
         self._columns: list[int] | None = None
         self._heading: tuple[bytes, ...] = ()
-        self._edges = options.edges if isinstance(options.edges, tuple) else ()
-        self._heading_words: list[str] = []
-        self._last_heading = ""
+        self._edges = PageEdges(options)
         self._found: tuple[str, ...] = ()
         self._has_end = False
         self._n_fields = self._count_fields()
@@ -109,8 +110,8 @@ class Splitter:
             return options.fields
         if isinstance(options.edges, str):
             return None
-        if self._edges and options.has_edges_only and not options.names:
-            return (len(self._edges) + 1) // options.panels
+        if isinstance(options.edges, tuple) and options.has_edges_only and not options.names:
+            return (len(options.edges) + 1) // options.panels
         return max(len(options.names), *(abs(n) for n in options.take_positions or (0,)))
 
     @property
@@ -133,12 +134,9 @@ class Splitter:
         if self._shapes or self._options.each_a_record:
             expected = None
         cut = cut_records(specials, self._rules, start, expected, scanner)
-        taken = self._take_whole(specials, cut, is_last=is_last)
+        taken = cut if is_last else self._edges.take_whole(specials.data, cut)
         if taken is None:
-            if heading is not None:
-                self._names = None
-                self._n_fields = self._count_fields()
-            return Piece(chunk, self._options.name, None, 0, 0, Ledger())
+            return self._ask_for_more(chunk, heading)
         return self._finish(chunk, specials, taken, heading, is_last=is_last)
 
     def _look_for_end(self, data: Bytes, *, is_last: bool) -> None:
@@ -162,14 +160,14 @@ class Splitter:
         assert self._n_fields is not None and self._n_line is not None
         data = specials.data
         found, group_drops = self._groups.find(data, cut.ragged)
-        if self._options.has_edges_only and self._heading_words:
+        if self._options.has_edges_only and self._edges.words:
             again = np.zeros(found.size, np.bool_)
-            again[self._find_headings(data, cut.ragged)] = True  # wherever its words stand
+            again[self._edges.find_headings(data, cut.ragged)] = True  # wherever its words stand
             again &= ~found
-            group_drops = LineDrops.join([group_drops, _drop_headings(cut.ragged, again)])
+            group_drops = LineDrops.join([group_drops, drop_headings(cut.ragged, again)])
             found |= again
         lines = cut.ragged.select(~found)
-        ragged, edge_snags = self._places.recut(data, lines, self._find_edges(data, lines))
+        ragged, edge_snags = self._places.recut(data, lines, self._edges.find(data, lines))
         ragged = strip_page_marks(data, ragged, self._rules.marks)
         n_fields = None if self._shapes or self._options.each_a_record else self._n_line
         ragged, drops, stays = drop_lines(data, ragged, n_fields, self._heading)
@@ -179,22 +177,22 @@ class Splitter:
         ragged, proved, gone = self._drop_pieces(data, ragged)
         if self._shapes is not None:
             counts, cell_snags = self._shapes.find_counts(data, ragged, is_last=is_last)
-            line, counts = _find_settled(ragged, counts, is_last=is_last)
+            line, counts = find_settled(ragged, counts, is_last=is_last)
             if line < 0:
                 return self._ask_for_more(chunk, heading)
             if line < ragged.stops.size - 1:
                 used = int(ragged.stops[line])
                 keep = np.arange(ragged.stops.size) <= line
                 ragged, proved = ragged.select(keep), proved.select(keep)
-                drops, gone = drops.before(used), _leave_out(gone, used)
+                drops, gone = drops.before(used), leave_out(gone, used)
             snags = [(rows[rows < counts.size], code) for rows, code in cell_snags]
             if is_last:
-                snags.append(_find_short_end(counts, self._shapes.n_fields, snags))
+                snags.append(find_short_end(counts, self._shapes.n_fields, snags))
         heads = None
         if self._options.wrapped:
             heads = self._find_heads(ragged, drops)
             heads[find_heads_behind(ragged, drops)] = True
-            stop = _find_last_head(ragged, heads) if not is_last else data.size
+            stop = find_last_head(ragged, heads) if not is_last else data.size
             if not stop:
                 return self._ask_for_more(chunk, heading)
             if not is_last:
@@ -202,7 +200,7 @@ class Splitter:
                 keep = ragged.record_starts < stop
                 snags = _keep_snags(snags, keep)
                 ragged, proved, heads = ragged.select(keep), proved.select(keep), heads[keep]
-                drops, gone = drops.before(used), _leave_out(gone, used)
+                drops, gone = drops.before(used), leave_out(gone, used)
         if n_fields is not None:
             fitted = fit_fields(specials, ragged, gone, n_fields, self._rules)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
@@ -214,8 +212,9 @@ class Splitter:
         if heading is not None:
             parts = [heading.ragged, proved] if heading.ragged else [proved]
             proved, all_drops = Ragged.join(parts), LineDrops.join([heading.drops, drops])
+        self._edges.go_on(used)
         ledger, charges = prove_cut(chunk, used, proved, all_drops, self._rules)
-        _charge_dropped(chunk, gone, ledger, charges)
+        charge_dropped(chunk, gone, ledger, charges)
         if heading is not None:
             charges += self._charge_heading(heading, ledger)
         ragged, more = self._regroup(data, specials, ragged, drops, counts, ledger, charges)
@@ -225,8 +224,9 @@ class Splitter:
         if heads is not None:
             table, n_put = join_lines(table, heads, self._options.glue.encode())
             ledger.put_in["glue"] += n_put
-        table = self._take_columns(table, ledger, charges)
-        table = self._mark_missing(table, ledger, charges)
+        assert self._names is not None and self._columns is not None
+        table = take_columns(table, self._columns, ledger, charges)
+        table = mark_missing(replace(table, names=self._names), self._missing, ledger, charges)
         table, totals = self._groups.add_columns(table, drops, ledger)
         sources = heading.name_sources if heading else ()
         if heading is not None:
@@ -271,91 +271,6 @@ class Splitter:
             raise UsageError(f"--key: there is no column {key!r}{near}")
         return find_key_heads(ragged, names.index(key))
 
-    # Pages: what must be seen whole before it is cut
-
-    def _take_whole(self, specials: Specials, cut: Cut, *, is_last: bool) -> Cut | None:
-        """Return the records that can be cut already; None if more of the text is needed."""
-        if is_last or self._options.reach == "record":
-            return cut
-        if self._options.edges == "rule" and self._options.panels == 1:
-            rows = max(0, cut.ragged.stops.size - self._options.n_heading - 1)
-            stop = int(cut.ragged.stops[rows - 1]) if rows else 0
-        else:
-            pages = self._find_pages(specials.data, cut.ragged)
-            stop = int(pages[-1]) if pages.size else 0
-        if stop <= (int(cut.ragged.record_starts[0]) if cut.ragged.stops.size else 0):
-            return None
-        stays = cut.ragged.stops <= stop
-        snags = [(rows[stays[rows]], code) for rows, code in cut.snags]
-        return Cut(cut.ragged.select(stays), snags, stop)
-
-    def _find_pages(self, data: Bytes, ragged: Ragged) -> Ints:
-        """Return the records at which a page begins, as positions: at a form feed or a heading."""
-        starts = ragged.record_starts
-        feeds = np.flatnonzero(data == _FORM_FEED)
-        fed = np.searchsorted(starts, feeds, "right") - 1
-        fed = (
-            fed[(fed >= 0) & (feeds < ragged.stops.take(fed, mode="clip"))]
-            if starts.size
-            else fed[:0]
-        )
-        rows = set(fed.tolist())
-        if self._heading_words:
-            rows.update(self._find_headings(data, ragged))
-        return starts[np.array(sorted(rows), np.int64)]
-
-    def _find_headings(self, data: Bytes, ragged: Ragged) -> list[int]:
-        """Return the lines with the words of the heading, wherever in the line they stand."""
-        first = self._heading_words[0].split()[0].encode()
-        begins = ragged.starts[ragged.offsets[:-1]]
-        rows = np.flatnonzero(np.isin(data.take(begins, mode="clip"), (first[0], _FORM_FEED)))
-        ends = ragged.outer_ends[ragged.offsets[1:] - 1]
-        wanted = " ".join(self._heading_words).split()
-        return [
-            row
-            for row in rows.tolist()
-            if data[begins[row] : ends[row]].tobytes().decode().split() == wanted
-        ]
-
-    def _find_edges(self, data: Bytes, ragged: Ragged) -> Ints:
-        """Return the edges of every record: one list for all, or a list each."""
-        edges = self._options.edges
-        if not isinstance(edges, str):
-            return np.array(self._edges, np.int64)
-        n_records = ragged.stops.size
-        parts: list[tuple[int, tuple[int, ...]]] = [(0, self._edges)]
-        if edges == "rule":
-            parts += [
-                (max(0, row - self._options.n_heading), found)
-                for row, found in find_rules(data, ragged)
-                if len(found) == len(self._edges)
-            ]
-        else:
-            parts = self._list_pages(data, ragged)
-        self._edges = parts[-1][1]
-        return Pages.of(parts, n_records).edges
-
-    def _list_pages(self, data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]:
-        """Return the edges of each page, from its own heading where it has one."""
-        heads = self._find_headings(data, ragged)
-        pages = self._find_pages(data, ragged)
-        firsts = sorted({0, *np.searchsorted(ragged.record_starts, pages).tolist(), *heads})
-        parts = []
-        for first, stop in pairwise([*firsts, ragged.stops.size]):
-            head = next((row for row in heads if first <= row < stop), None)
-            lines = np.zeros(ragged.stops.size, np.bool_)
-            lines[first:stop] = True
-            words = self._last_heading
-            if head is not None:
-                begin, end = int(ragged.record_starts[head]), int(ragged.stops[head])
-                words = data[begin:end].tobytes().decode().rstrip("\r\n")
-                lines[head] = False
-            lines[[row for row, _ in find_rules(data, ragged)]] = False
-            self._last_heading = words
-            page = ragged.select(lines)
-            parts.append((first, find_heading_edges(data, page, words, self._options.tab_width)))
-        return parts
-
     # The heading
 
     def _read_heading(
@@ -369,8 +284,10 @@ class Splitter:
         data = specials.data
         before = cut_records(specials, self._rules, 0, None, scanner)
         ragged, drops, _ = drop_lines(data, before.ragged, None)
-        if not self._learn_edges(data, before.ragged, ragged, is_last=is_last):
+        if not self._edges.learn(data, before.ragged, ragged, is_last=is_last):
             return None
+        if self._options.edges == "rule" and not n_lines:
+            self._n_fields = self._n_fields or (self._edges.first.size + 1) // self._options.panels
         if not n_lines:
             self._settle_names(())
             return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
@@ -385,39 +302,6 @@ class Splitter:
         self._n_fields = self._n_fields or 1
         self._settle_names(())
         return Heading(None, drops, before.used)
-
-    def _learn_edges(self, data: Bytes, lines: Ragged, kept: Ragged, *, is_last: bool) -> bool:
-        """Take the first edges from a rule or a heading; return whether they are there."""
-        edges = self._options.edges
-        if edges == "rule":
-            found = find_rules(data, lines)
-            if not found and not is_last:
-                return False
-            if not found:
-                raise InputError(
-                    "--edges rule: no line of it is a rule with gaps (----- ---); give the edges as numbers"
-                )
-            self._edges = found[0][1]
-            if not self._options.n_heading:
-                self._n_fields = self._n_fields or (len(self._edges) + 1) // self._options.panels
-        elif edges == "heading":
-            if not self._options.n_heading:
-                raise UsageError(
-                    "--edges heading needs a heading; give --header first, or the edges"
-                )
-            if kept.stops.size < self._options.n_heading:
-                return is_last
-            row = self._options.n_heading - 1
-            begin, end = int(kept.record_starts[row]), int(kept.stops[row])
-            line = data[begin:end].tobytes().decode().rstrip("\r\n")
-            self._last_heading = line
-            self._heading_words = [word for *_, word in list_words(line, self._options.tab_width)]
-            self._edges = tuple(begin for begin, *_ in list_words(line)[1:])
-            if not self._edges:
-                raise InputError(
-                    f"--edges heading: the heading {line.strip()!r} is one word; give the edges as numbers"
-                )
-        return True
 
     def _take_heading(
         self,
@@ -435,8 +319,7 @@ class Splitter:
             parts.append(read.ragged)
             used = read.used
         uncut = Ragged.join(parts)
-        edges = np.array(self._edges, np.int64)
-        ragged, _ = self._places.recut(data, uncut, edges)
+        ragged, _ = self._places.recut(data, uncut, self._edges.first)
         ragged = strip_page_marks(data, ragged, self._rules.marks)
         gone = find_frame(ragged) if self._options.frame else np.zeros(ragged.starts.size, np.bool_)
         text, values = undouble(chunk, ragged, self._rules.marks)
@@ -457,7 +340,7 @@ class Splitter:
         if self._options.has_edges_only and len(words) > 1:
             ragged, words = self._cut_at_words(data, uncut, ragged, words)
         if self._options.has_edges_only:
-            self._heading_words = [text for text, *_ in words[-1] if text]
+            self._edges.words = [text for text, *_ in words[-1] if text]
         n_columns = self._count_columns(words, counts)
         spread = spread_words(words, n_columns)
         heading = Heading(ragged, drops.before(used), used, spread, n_columns)
@@ -471,7 +354,12 @@ class Splitter:
         """Return how many columns a heading names, and note how many fields a record has."""
         names = [text for text, *_ in words[-1]]
         n_columns = counts[-1]
-        while n_columns > 1 and not names[n_columns - 1] and len(words) == 1 and not self._edges:
+        while (
+            n_columns > 1
+            and not names[n_columns - 1]
+            and len(words) == 1
+            and not self._options.edges
+        ):
             n_columns -= 1  # a delimiter at the end of every line makes no column
         stated = self._options.fields
         if isinstance(stated, int) and stated:
@@ -495,7 +383,7 @@ class Splitter:
         for column, _, text in list_words(line, self._options.tab_width):
             place = line.index(text, place)
             start = begin + len(line[:place].encode())
-            field = int(np.searchsorted(self._edges, column, "right"))
+            field = int(np.searchsorted(self._edges.first, column, "right"))
             words.append((text, start, start + len(text.encode()), field))
             place += len(text)
         return words
@@ -528,7 +416,7 @@ class Splitter:
     def _settle_names(self, found: tuple[str, ...]) -> None:
         assert self._n_fields is not None
         options = self._options
-        self._columns = _find_columns(options.take_positions, self._n_fields)
+        self._columns = find_columns(options.take_positions, self._n_fields)
         kept = [*found, *self._all_names()[len(found) :]][: self._n_fields]
         self._found = tuple(kept)
         if options.names:
@@ -573,7 +461,7 @@ class Splitter:
         if counts is not None:
             assert self._shapes is not None
             ragged = make_records(ragged, counts)
-            return _take_back(ragged, self._shapes.n_fields, ledger, charges, specials), []
+            return take_back(ragged, self._shapes.n_fields, ledger, charges, specials), []
         if self._options.each_a_record:
             filled = ragged.ends > ragged.starts
             lines = np.repeat(np.arange(ragged.stops.size), ragged.counts)[filled]
@@ -596,34 +484,6 @@ class Splitter:
             snags.append((short, SNAG_CODES["short"]))
         return panels, snags
 
-    # The columns
-
-    def _take_columns(self, table: Table, ledger: Ledger, charges: list[Charge]) -> Table:
-        assert self._names is not None and self._columns is not None
-        taken = set(self._columns)
-        left = [c for c in range(len(table.names)) if c not in taken]
-        for column in left:
-            there = table.starts[:, column] != MISSING
-            spans = table.starts[there, column], table.ends[there, column]
-            _drop_cells(table.text, "not-taken", spans, ledger, charges)
-        if left or self._columns != list(range(len(table.names))):
-            table = table.take(self._columns)
-        return replace(table, names=self._names)
-
-    def _mark_missing(self, table: Table, ledger: Ledger, charges: list[Charge]) -> Table:
-        if not self._missing or not table.n_records:
-            return table
-        starts, ends = table.starts.copy(), table.ends.copy()
-        for word in self._missing:
-            is_word = ends - starts == len(word)
-            is_word &= starts != MISSING
-            for ahead, byte in enumerate(word):
-                is_word[is_word] = table.text.data[starts[is_word] + ahead] == byte
-            spans = starts[is_word], ends[is_word]
-            _drop_cells(table.text, "missing-word", spans, ledger, charges)
-            starts[is_word] = ends[is_word] = MISSING
-        return replace(table, starts=starts, ends=ends)
-
 
 def _span(ragged: Ragged, field: int) -> tuple[int, int]:
     return int(ragged.starts[field]), int(ragged.ends[field])
@@ -634,124 +494,7 @@ def _count_lines(data: Bytes, used: int) -> int:
     return Text(data[:used], used).line_starts.size - 1
 
 
-def _charge_dropped(
-    chunk: Text, gone: Ragged | None, ledger: Ledger, charges: list[Charge]
-) -> None:
-    if gone is None:
-        return
-    filled = gone.ends > gone.starts
-    charge = Charge("dropped-piece", gone.starts[filled], gone.ends[filled])
-    ledger.drop_kept(charge.reason, chunk.count(charge.starts, charge.ends))
-    charges.append(charge)
-
-
-def _find_settled(ragged: Ragged, counts: Ints, *, is_last: bool) -> tuple[int, Ints]:
-    """Return the last line at whose end a whole record ends, and the records up to there.
-
-    The line is -1 where there is none, so that more of the text is needed.
-    """
-    if is_last:
-        return ragged.stops.size, counts
-    ends = np.cumsum(counts)
-    at_line = np.flatnonzero(np.isin(ends, ragged.offsets[1:]))
-    if not at_line.size:
-        return -1, counts[:0]
-    n_records = int(at_line[-1]) + 1
-    return int(np.searchsorted(ragged.offsets, ends[n_records - 1])) - 1, counts[:n_records]
-
-
-def _find_short_end(counts: Ints, n_fields: int, snags: Snags) -> tuple[Ints, int]:
-    """Return the last record of a text as short, if it is and has not been told already."""
-    last = np.flatnonzero(counts < n_fields)[-1:]
-    told = any((rows == row).any() for rows, _ in snags for row in last)
-    is_short = last.size and int(last[0]) == counts.size - 1 and not told
-    return (last if is_short else last[:0]), SNAG_CODES["short"]
-
-
-def _drop_headings(ragged: Ragged, again: Bools) -> LineDrops:
-    code = LINE_DROPS.index("heading-again")
-    reasons = np.full(int(again.sum()), code, np.int64)
-    return LineDrops(ragged.record_starts[again], ragged.stops[again], reasons)
-
-
-def _find_last_head(ragged: Ragged, heads: Bools) -> int:
-    """Return where the last record begins, which may go on; 0 where it is the only one."""
-    rows = np.flatnonzero(heads)
-    return int(ragged.record_starts[rows[-1]]) if rows.size > 1 else 0
-
-
-def _leave_out(gone: Ragged | None, stop: int) -> Ragged | None:
-    """Return only the pieces that left before a position."""
-    if gone is None:
-        return None
-    fields = np.flatnonzero(gone.outer_starts < stop)
-    return select_fields(gone, fields, np.array([0, fields.size]), gone.stops)
-
-
-def _take_back(
-    ragged: Ragged, n_fields: int, ledger: Ledger, charges: list[Charge], specials: Specials
-) -> Ragged:
-    """Make one field of what is over in long records, and charge nothing between its pieces."""
-    long = np.flatnonzero(ragged.counts > n_fields)
-    if not long.size:
-        return ragged
-    fitted, _, _ = fit_columns(specials, ragged, n_fields)
-    text = Text(specials.data, specials.data.size)
-    for row in long.tolist():
-        rest = int(fitted.offsets[row]) + n_fields
-        if rest >= fitted.offsets[row + 1]:
-            continue
-        begin, end = int(fitted.starts[rest]), int(fitted.ends[rest])
-        for place, charge in enumerate(charges):
-            inside = (charge.starts >= begin) & (charge.ends <= end) & (charge.ends > charge.starts)
-            if inside.any():
-                number = text.count(charge.starts[inside], charge.ends[inside])
-                ledger.drop_kept(charge.reason, -number)
-                charges[place] = Charge(charge.reason, charge.starts[~inside], charge.ends[~inside])
-    return fitted
-
-
-def _drop_cells(
-    text: Text, reason: str, spans: tuple[Spans, Spans], ledger: Ledger, charges: list[Charge]
-) -> None:
-    """Charge cells that were kept until now, at the places they came from."""
-    starts, ends = spans[0].astype(np.int64), spans[1].astype(np.int64)
-    ledger.drop_kept(reason, text.count(starts, ends))
-    is_built = ends > text.body_size
-    doubled = [charge for charge in charges if charge.reason == "doubled-mark"]
-    charges.append(Charge(reason, starts[~is_built], ends[~is_built]))
-    if is_built.any():
-        origins = text.origins(starts[is_built], ends[is_built])
-        charges.append(Charge(reason, *_cut_out(*origins, doubled)))
-
-
-def _cut_out(starts: Ints, ends: Ints, holes: list[Charge]) -> tuple[Ints, Ints]:
-    """Return the spans without what lies in the holes, which have been charged already."""
-    hole_starts = np.sort(np.concatenate([hole.starts for hole in holes]))
-    hole_ends = np.sort(np.concatenate([hole.ends for hole in holes]))
-    owners = np.searchsorted(starts, hole_starts, "right") - 1
-    inside = (owners >= 0) & (hole_ends <= ends[owners])
-    all_starts = np.sort(np.concatenate([starts, hole_ends[inside]]))
-    return all_starts, np.sort(np.concatenate([ends, hole_starts[inside]]))
-
-
 def _keep_snags(snags: Snags, stays: Bools) -> Snags:
     """Return the snags of records that stay, numbered as they are after the others left."""
     new_rows = np.cumsum(stays) - 1
     return [(new_rows[rows[stays[rows]]], code) for rows, code in snags]
-
-
-def _find_columns(positions: tuple[int, ...], n_fields: int) -> list[int]:
-    if not positions:
-        return list(range(n_fields))
-    columns = []
-    for position in positions:
-        column = position - 1 if position > 0 else n_fields + position
-        if not 0 <= column < n_fields:
-            raise InputError(
-                f"--take asks for column {position}, but records have {n_fields} fields"
-            )
-        if column in columns:
-            raise UsageError(f"--take names column {column + 1} twice")
-        columns.append(column)
-    return columns

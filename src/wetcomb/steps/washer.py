@@ -46,7 +46,7 @@ class Washer:
         self._at_top, self._n_blank = True, 0
         self._is_quoted = False
         self._before = b""  # the last line that is not blank
-        self._is_first = True
+        self._has_kept, self._owes_mark = False, False
 
     def _compile(self, patterns: tuple[str, ...] | str) -> list[Pattern]:
         ignored = self._options.ignore_case
@@ -78,25 +78,47 @@ class Washer:
             holes.append(charges[-1])
         kept = _find_kept(used, holes)
         heads = next(charge.starts for charge in charges if charge.reason == "page-head")
-        heads = heads[heads > 0] if self._is_first else heads
-        if heads.size and heads[0] == 0:  # behind a chunk's edge
-            kept = np.append(0, kept[0]), np.append(0, kept[1])
-        self._is_first = self._is_first and not used
-        begins_page = np.isin(
-            kept[1], heads[(heads == 0) | (data.take(heads - 1, mode="clip") != _FORM_FEED)]
-        )
-        glue = (begins_page.astype(np.int64), (b"", b"\f"))  # a page mark where a head was
+        kept, codes = self._put_marks(data, kept, heads)
+        glue = (codes, (b"", b"\f"))
         return rewrite(chunk, "wash", used, kept, glue, charges)
 
-    @staticmethod
-    def _count_sure(data: Bytes, starts: Ints, ends: Ints, stops: Ints) -> int:
-        """Return how many lines can be settled already: those before the last that is not blank."""
+    def _put_marks(
+        self, data: Bytes, kept: tuple[Ints, Ints], heads: Ints
+    ) -> tuple[tuple[Ints, Ints], Ints]:
+        """Return the kept spans with a page mark before what stood below a page head.
+
+        Not before the first of the text, and not where a form feed stands there already.
+        """
+        starts, ends = kept
+        n_before = np.searchsorted(starts, heads)  # kept spans before each head
+        wanted = (n_before > 0) | self._has_kept
+        wanted &= (heads == 0) | (data.take(heads - 1, mode="clip") != _FORM_FEED)
+        places = set(n_before[wanted].tolist()) | ({0} if self._owes_mark else set())
+        self._has_kept = self._has_kept or bool(starts.size)
+        self._owes_mark = starts.size in places
+        rows = np.array(sorted(places - {starts.size}), np.int64)
+        rows = rows[data[starts[rows]] != _FORM_FEED]
+        codes = np.zeros(starts.size + rows.size, np.int64)
+        codes[rows + np.arange(rows.size)] = 1
+        marks = starts[rows]
+        return (np.insert(starts, rows, marks), np.insert(ends, rows, marks)), codes
+
+    def _count_sure(self, data: Bytes, starts: Ints, ends: Ints, stops: Ints) -> int:
+        """Return how many lines can be settled already.
+
+        Those before the last line that says where the page's foot is not: one that is neither
+        blank nor a foot itself, or that begins a page.
+        """
         whole = starts.size
         if whole and (stops[-1] == ends[-1] or data[-1] == 0x0D):
             whole -= 1
         begins, ceases = trim(data, starts[:whole], ends[:whole])
-        solid = np.flatnonzero(ceases > begins)
-        return int(solid[-1]) if solid.size else 0
+        telling = ceases > begins
+        if self._foot:
+            met = find_lines(data, starts[:whole], ends[:whole], self._foot, "line")
+            telling &= ~met | (data.take(begins, mode="clip") == _FORM_FEED)
+        rows = np.flatnonzero(telling)
+        return int(rows[-1]) if rows.size else 0
 
     def _find_feet(self, data: Bytes, starts: Ints, ends: Ints, *, is_last: bool) -> Bools:
         """Return the lines that stand at a page's foot: only blank lines and feet behind them."""
