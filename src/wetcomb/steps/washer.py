@@ -46,7 +46,7 @@ class Washer:
         self._at_top, self._n_blank = True, 0
         self._is_quoted = False
         self._before = b""  # the last line that is not blank
-        self._has_kept, self._owes_mark = False, False
+        self._has_kept, self._owes_mark, self._last_kept = False, False, 0
 
     def _compile(self, patterns: tuple[str, ...] | str) -> list[Pattern]:
         ignored = self._options.ignore_case
@@ -92,9 +92,11 @@ class Washer:
         starts, ends = kept
         n_before = np.searchsorted(starts, heads)  # kept spans before each head
         wanted = (n_before > 0) | self._has_kept
-        wanted &= (heads == 0) | (data.take(heads - 1, mode="clip") != _FORM_FEED)
+        last_kept = data.take(ends[np.maximum(n_before - 1, 0)] - 1) if ends.size else heads
+        wanted &= np.where(n_before > 0, last_kept, self._last_kept) != _FORM_FEED
         places = set(n_before[wanted].tolist()) | ({0} if self._owes_mark else set())
         self._has_kept = self._has_kept or bool(starts.size)
+        self._last_kept = int(data[ends[-1] - 1]) if ends.size else self._last_kept
         self._owes_mark = starts.size in places
         rows = np.array(sorted(places - {starts.size}), np.int64)
         rows = rows[data[starts[rows]] != _FORM_FEED]
