@@ -24,10 +24,10 @@ HEADING = """\
  Boat        feeds on   Toll
  Tansy       coal       4,50
 Heron Wake   slate dust 3,00
-\f  Boat        feeds on   Toll
-  Wren        coal       1,00
+\f  Boat           feeds on   Toll
+  Wren           coal       1,00
 \f
- Rook        hay        9,75
+  Rook           hay        9,75
 """
 SPANNED = """\
             2031        2032

@@ -127,8 +127,11 @@ class PageEdges:
             if data[begins[row] : ends[row]].tobytes().decode().split() == wanted
         ]
 
-    def find(self, data: Bytes, ragged: Ragged) -> Ints:
-        """Return the edges of every line: one list for all, or a list each, -1 where there are fewer."""
+    def find(self, data: Bytes, ragged: Ragged, others: Bools) -> Ints:
+        """Return the edges of every line: one list for all, or a list each, -1 where there are fewer.
+
+        `others` are lines that are no records and say nothing of their page's columns.
+        """
         if not isinstance(self._options.edges, str):
             return self.first
         pages = [(0, *self._in_force[1:])]
@@ -139,7 +142,7 @@ class PageEdges:
                 if len(found) == len(self._in_force[1])
             ]
         else:
-            pages = self._list_pages(data, ragged)
+            pages = self._list_pages(data, ragged, others)
         starts = np.append(ragged.record_starts, data.size)
         self._coming = [(int(starts[row]), edges, words) for row, edges, words in pages]
         table = np.full((ragged.stops.size, max(len(page[1]) for page in pages)), -1, np.int64)
@@ -154,7 +157,7 @@ class PageEdges:
             self._in_force = taken[-1]
         self._coming = []
 
-    def _list_pages(self, data: Bytes, ragged: Ragged) -> list[Page]:
+    def _list_pages(self, data: Bytes, ragged: Ragged, others: Bools) -> list[Page]:
         """Return the edges of each page, from its own heading where it has one."""
         heads = self.find_headings(data, ragged)
         starts = np.searchsorted(ragged.record_starts, self._find_pages(data, ragged))
@@ -165,6 +168,7 @@ class PageEdges:
             lines = np.zeros(ragged.stops.size, np.bool_)
             lines[first:stop] = True
             lines[rules] = False
+            lines &= ~others
             head = next((row for row in heads if first <= row < stop), None)
             if head is not None:
                 words = _read_line(data, ragged, head)

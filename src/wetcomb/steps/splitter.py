@@ -160,6 +160,7 @@ class Splitter:
         assert self._n_fields is not None and self._n_line is not None
         data = specials.data
         found, group_drops = self._groups.find(data, cut.ragged)
+        edges = self._edges.find(data, cut.ragged, found)
         if self._options.has_edges_only and self._edges.words:
             again = np.zeros(found.size, np.bool_)
             again[self._edges.find_headings(data, cut.ragged)] = True  # wherever its words stand
@@ -167,7 +168,8 @@ class Splitter:
             group_drops = LineDrops.join([group_drops, drop_headings(cut.ragged, again)])
             found |= again
         lines = cut.ragged.select(~found)
-        ragged, edge_snags = self._places.recut(data, lines, self._edges.find(data, lines))
+        edges = edges[~found] if edges.ndim == 2 else edges
+        ragged, edge_snags = self._places.recut(data, lines, edges)
         ragged = strip_page_marks(data, ragged, self._rules.marks)
         n_fields = None if self._shapes or self._options.each_a_record else self._n_line
         ragged, drops, stays = drop_lines(data, ragged, n_fields, self._heading)
