@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from test_reports import run_steps
 
-from wetcomb import Split, UsageError
+from wetcomb import Split, UsageError, draft
 from wetcomb.steps.groups import _read_number
 
 TEXT = """\
@@ -99,3 +99,11 @@ def test_what_means_nothing_is_refused(options: dict[str, object], said: str) ->
             100,
             Split(delimiter=";", header="first", fields=0, **options),
         )
+
+
+def test_group_and_total_lines_do_not_hide_the_heading() -> None:
+    """What is left open is settled as if they were not there."""
+    text = "Boat       Toll\nReach: A\nTansy      4,50\nHeron      3,00\nTotal      7,50\n"
+    comb = draft(text, group="Reach: {word as Reach}", totals="Total {money as Toll}")
+    assert comb.steps[0].header == "first"
+    assert comb.run(text).rows() == [["A", "Tansy", "4,50"], ["A", "Heron", "3,00"]]

@@ -30,6 +30,7 @@ from wetcomb.drafts.layouts import find_edge_candidates, list_layouts
 from wetcomb.drafts.parts import find_parts
 from wetcomb.drafts.trial import Trial, try_split
 from wetcomb.match.characters import Columns
+from wetcomb.match.lines import match_line
 from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.split import Split
@@ -166,6 +167,7 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     """Try all ways to cut a text; return the best with its evidence."""
     if not text.strip():
         raise InputError("this holds nothing but blank lines; there are no records in it")
+    text = _without_named_lines(text, given)
     sample = _Sample.of(text)
     winner, runners_up = _choose_cut(sample, given)
     whole = try_split(np.frombuffer(sample.whole, np.uint8), winner.split, winner.prior)
@@ -187,6 +189,23 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     )
     notes += fields_note
     return Weighed(whole, runners_up, (Split(**settled), notes))
+
+
+def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:
+    """Return a text without its group and total lines: they say nothing of how records are cut."""
+    words = [*_list_words(given.get("group", ())), *_list_words(given.get("totals", ()))]
+    if not words:
+        return text
+    ignored = given.get("ignore_case", False)
+    patterns = [compile_pattern(word, ignore_case=ignored) for word in words]
+    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    return b"".join(
+        line for line in lines if not any(match_line(p, line, "line") for p in patterns)
+    )
+
+
+def _list_words(value: Sequence[str] | str) -> Sequence[str]:
+    return (value,) if isinstance(value, str) else value
 
 
 def check_edges(edges: Sequence[int], sample: bytes, tab_width: int) -> None:

@@ -44,11 +44,6 @@ class Groups:
         self._values: list[list[bytes | None]] = [[None] * len(p.fields) for p in self._groups]
         self._sums: list[dict[str, Decimal]] = [{} for _ in self._totals]
 
-    @property
-    def is_used(self) -> bool:
-        """Whether any line is looked for."""
-        return bool(self._groups or self._totals)
-
     def find(self, data: Bytes, ragged: Ragged) -> tuple[Bools, LineDrops]:
         """Return which lines are group or total lines, and these as lines that leave."""
         starts, ends = ragged.record_starts, ragged.outer_ends[ragged.offsets[1:] - 1]
