@@ -109,6 +109,7 @@ _JOB = {
     "snag_column": False,
     "strict": False,
     "ledger": None,
+    "processes": None,
 }
 
 

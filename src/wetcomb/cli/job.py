@@ -5,27 +5,26 @@ from __future__ import annotations
 import argparse
 import ctypes
 import os
-import signal
 import sys
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 import msgspec
 from msgspec.structs import replace
 
+from wetcomb.cli.crew import Crew, count_helpers
+from wetcomb.cli.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.cli.shared import find_inputs
 from wetcomb.combs.comb import Comb
-from wetcomb.combs.run import run_blocks
+from wetcomb.combs.part import part_blocks
+from wetcomb.combs.run import CombRun, check_edges
 from wetcomb.core.errors import InputError, UsageError
-from wetcomb.core.ledger import Ledger
-from wetcomb.core.piece import Piece
 from wetcomb.core.report import Report
-from wetcomb.files.columns import Layout, build_grid, list_names
-from wetcomb.files.formats import Writer, find_format, make_writer
+from wetcomb.files.columns import Layout
+from wetcomb.files.formats import find_format
 from wetcomb.files.listings import LedgerListing, Listing, SnagListing
-from wetcomb.files.sinks import Sink, check_target
+from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source, open_source
 from wetcomb.views.account import Told, build_account
 from wetcomb.views.preview import Preview
@@ -55,14 +54,12 @@ class Job(msgspec.Struct):
     report: Report = msgspec.field(default_factory=Report)
 
 
-class _RestNeeded(Exception):
-    """A record has more than the columns can take, and no column `rest` was begun."""
-
-
 @contextmanager
 def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
     """Open all inputs, after a look at where the output is to go."""
     names = find_inputs(arguments)
+    if (getattr(arguments, "processes", None) or 1) < 1:
+        raise UsageError(f"--processes {arguments.processes}: it must be at least 1")
     inputs = [Path(name) for name in names if name != "-"]
     targets = [
         target
@@ -114,7 +111,7 @@ def run_job(job: Job) -> int:
     )
     try:
         written = _run_once(job, layout, preview)
-    except _RestNeeded:
+    except RestNeeded:
         if preview is not None:
             preview = Preview(preview.width)
         written = _run_once(job, replace(layout, with_rest=True), preview)
@@ -142,198 +139,85 @@ def _keep_memory() -> None:
         mallopt(top_pad, 16 << 20)
 
 
-@contextmanager
-def _hold_signals() -> Iterator[None]:
-    """Let the signals that stop the program wait a moment."""
-    if not hasattr(signal, "pthread_sigmask"):
-        yield
-        return
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT, signal.SIGTERM})
-    try:
-        yield
-    finally:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
-
-
-class _Outputs:
-    """The sinks of one attempt: all of them are laid down, or none.
-
-    Pieces are written by one thread of their own while the next one is being cut: NumPy lets
-    two threads work at once, and the order stays.
-    """
-
-    def __init__(self, job: Job, *, has_table: bool) -> None:
-        arguments = job.arguments
-        self.writer: Writer | None = None
-        self.table: Sink | None = None
-        self.listings: list[tuple[Listing, Writer, Sink]] = []
-        self.ledger = Ledger()
-        self._has_heading = False
-        self._behind = ThreadPoolExecutor(1)
-        self._waiting: list[Future[None]] = []
-        self._sinks: list[Sink] = []
-        try:
-            if has_table:
-                self.writer = make_writer(find_format(arguments.output, arguments.format))
-                self.table = self._open(arguments.output)
-            listings: list[tuple[Path | None, Listing]] = [
-                (arguments.snags, SnagListing()),
-                (arguments.ledger, LedgerListing()),
-            ]
-            for path, listing in listings:
-                if path is not None:
-                    writer = make_writer(find_format(path))
-                    sink = self._open(path)
-                    sink.write(writer.write_heading(listing.names))
-                    self.listings.append((listing, writer, sink))
-            if arguments.save_comb is not None:
-                from wetcomb.combs.toml import render_comb
-
-                self._open(arguments.save_comb).write(render_comb(job.comb, job.base).encode())
-        except BaseException:
-            self.discard()
-            raise
-
-    def _open(self, path: Path | None) -> Sink:
-        with _hold_signals():  # a file that is there is one that will be taken away again
-            sink = Sink(path)
-            self._sinks.append(sink)
-        return sink
-
-    def write(self, piece: Piece, layout: Layout, source: str) -> None:
-        """Have the records of a piece written, and what is listed of it."""
-        while len(self._waiting) > 1:
-            self._waiting.pop(0).result()
-        self._waiting.append(self._behind.submit(self._write, piece, layout, source))
-
-    def finish(self) -> None:
-        """Wait for all that is to be written, and close the ledger of the writer's door."""
-        while self._waiting:
-            self._waiting.pop(0).result()
-        if self.writer is not None:
-            self.ledger.output = self.writer.cell_characters
-
-    def _write(self, piece: Piece, layout: Layout, source: str) -> None:
-        assert piece.table is not None
-        if self.writer is not None and self.table is not None:
-            if not self._has_heading:
-                names = list_names(piece.table.names, layout)
-                self.table.write(self.writer.write_heading(names))
-                self.ledger.put_in["names"] += sum(map(len, names[len(piece.table.names) :]))
-                self._has_heading = True
-            grid = build_grid(piece.table, layout, self.ledger)
-            self.table.write(self.writer.write_rows(grid))
-        for listing, writer, sink in self.listings:
-            sink.write(writer.write_rows(listing.list_piece(piece, source)))
-
-    def list_piece(self, piece: Piece, source: str) -> None:
-        """Have only what is listed of a piece written: it has no records."""
-        for listing, writer, sink in self.listings:
-            self._waiting.append(
-                self._behind.submit(self._list, listing, writer, sink, piece, source)
-            )
-
-    @staticmethod
-    def _list(listing: Listing, writer: Writer, sink: Sink, piece: Piece, source: str) -> None:
-        sink.write(writer.write_rows(listing.list_piece(piece, source)))
-
-    def list_mark(self, source: Source) -> None:
-        """List the byte-order mark of a source that has one."""
-        for listing, writer, sink in self.listings:
-            if source.mark_characters and isinstance(listing, LedgerListing):
-                sink.write(writer.write_rows(listing.list_mark(source.name)))
-
-    def commit(self) -> None:
-        """Lay everything down, after all of it has been written and looked at."""
-        self._behind.shutdown()
-        for sink in self._sinks:
-            sink.prepare()
-        for sink in self._sinks:
-            sink.commit()
-
-    def discard(self) -> None:
-        """Leave nothing behind."""
-        self._behind.shutdown(cancel_futures=True)
-        for sink in self._sinks:
-            sink.discard()
-
-
 def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
-    job.report = Report()
+    arguments, job.report = job.arguments, Report()
+    listings: list[tuple[Path | None, Listing]] = [
+        (arguments.snags, SnagListing()),
+        (arguments.ledger, LedgerListing()),
+    ]
+    listed = [(path, listing) for path, listing in listings if path is not None]
+    table_format = "" if preview else find_format(arguments.output, arguments.format)
+    renderer = Renderer(table_format, [(made, find_format(path)) for path, made in listed])
+    paths = [arguments.output] * renderer.has_table + [path for path, _ in listed]
     outputs = None
     try:
-        outputs = _Outputs(job, has_table=preview is None)
+        outputs = Outputs(renderer, paths)
+        if arguments.save_comb is not None:
+            from wetcomb.combs.toml import render_comb
+
+            outputs.add_file(arguments.save_comb, render_comb(job.comb, job.base).encode())
         with _show_progress(job) as progress:
             for source in job.sources:
                 _run_source(job, source, layout, outputs, preview, progress)
         outputs.finish()
         job.report.ledger.add(outputs.ledger)
-        if outputs.writer is not None:
+        if renderer.has_table:
             job.report.ledger.check_output()
         outputs.commit()
     except BaseException:
         if outputs is not None:
             outputs.discard()
         raise
-    return [
-        str(path)
-        for path in (
-            job.arguments.output,
-            job.arguments.snags,
-            job.arguments.ledger,
-            job.arguments.save_comb,
-        )
-        if path is not None
-    ]
+    places = (arguments.output, arguments.snags, arguments.ledger, arguments.save_comb)
+    return [str(path) for path in places if path is not None]
 
 
 def _run_source(
     job: Job,
     source: Source,
     layout: Layout,
-    outputs: _Outputs,
+    outputs: Outputs,
     preview: Preview | None,
     progress: Callable[[int], None] | None,
 ) -> None:
     report = job.report
-    several = len(job.sources) > 1
-    if several:
+    if len(job.sources) > 1:
         layout = replace(layout, source_file=source.name)
         report.source = source.name
     names_before, kept_before = report.names, report.ledger.kept
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
-    outputs.list_mark(source)
-    pieces = run_blocks(
-        job.comb,
-        source.read_blocks(progress),
-        report,
-        source=source.name,
-        is_continued=bool(names_before),
-    )
-    for piece in pieces:
-        if piece.table is None:
-            if piece.charges:
-                outputs.list_piece(piece, source.name)
-            continue
-        _check_names(job, source, piece, names_before)
-        if piece.table.has_rest and not layout.with_rest:
-            raise _RestNeeded
-        outputs.write(piece, layout, source.name)
-        if preview is not None:
-            preview.add(piece.text, piece.table, piece.charges)
+    outputs.write_mark(source)
+    run = CombRun(job.comb, report, source=source.name, is_continued=bool(names_before))
+    n_helpers = count_helpers(run, source, job.arguments.processes) if preview is None else 0
+    if n_helpers > 0:
+        for end in Crew(run, source, outputs, layout, n_helpers).work():
+            _check_names(job, source, report.names, names_before)
+            if progress is not None:
+                progress(end)
+    else:
+        for stretch in part_blocks(job.comb.part, source.read_blocks(progress)):
+            for piece in run.take(stretch):
+                if piece.table is not None:
+                    _check_names(job, source, piece.table.names, names_before)
+                outputs.write(piece, layout, source.name)
+                if preview is not None and piece.table is not None:
+                    preview.add(piece.text, piece.table, piece.charges)
+        run.finish()
+    check_edges(report, source.name)
     if report.ledger.kept == kept_before:
         raise InputError(
             "this holds nothing but blank lines; there are no records in it", source=source.name
         )
 
 
-def _check_names(job: Job, source: Source, piece: Piece, names: tuple[str, ...]) -> None:
-    assert piece.table is not None
-    if names and piece.table.names != names:
+def _check_names(
+    job: Job, source: Source, names: tuple[str, ...], names_before: tuple[str, ...]
+) -> None:
+    if names_before and names != names_before:
         raise InputError(
-            f"its columns ({', '.join(piece.table.names)}) are not those of {job.sources[0].name} ({', '.join(names)})",
+            f"its columns ({', '.join(names)}) are not those of {job.sources[0].name} ({', '.join(names_before)})",
             source=source.name,
         )
 
@@ -350,7 +234,7 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
     from wetcomb.views.terminal import make_console
 
     console = make_console(sys.stderr, has_color=has_color(job.arguments, sys.stderr))
-    with Progress(console=console, transient=True) as bar:
+    with Progress(console=console, transient=True, auto_refresh=False) as bar:
         task = bar.add_task("combing", total=total)
         done, last = 0, 0
 
@@ -358,7 +242,7 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
             nonlocal done, last
             done += n_read - last if n_read >= last else n_read
             last = n_read
-            bar.update(task, completed=done)
+            bar.update(task, completed=done, refresh=True)
 
         yield advance
 

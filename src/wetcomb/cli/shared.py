@@ -139,17 +139,24 @@ def add_job_options(
         metavar="FILE",
         help="write every dropped piece of text, with its place and reason (ledger.csv)",
     )
-    add_other(parser)
+    group = add_other(parser)
+    group.add_argument(
+        "--processes",
+        type=int,
+        metavar="N",
+        help="how many processes comb a long text; 1: this one alone (as many as processors, up to 4)",
+    )
 
 
-def add_other(parser: Parser) -> None:
-    """Add the options every command has."""
+def add_other(parser: Parser) -> argparse._ArgumentGroup:
+    """Add the options every command has; return their group."""
     group = parser.add_argument_group("other")
     group.add_argument("--quiet", action="store_true", help="say nothing but errors")
     group.add_argument(
         "--no-color", action="store_true", help="no colours; the variable NO_COLOR does the same"
     )
     group.add_argument("-h", "--help", action="help", help="show this help")
+    return group
 
 
 def find_part(arguments: argparse.Namespace, sample: Callable[[], Sample] | None = None) -> Part:

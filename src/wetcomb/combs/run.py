@@ -13,7 +13,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.combs.comb import Comb
-from wetcomb.combs.part import part_blocks
+from wetcomb.combs.part import Stretch, part_blocks
 from wetcomb.core.arrays import Ints
 from wetcomb.core.blocks import Block
 from wetcomb.core.errors import BrokenPromise, InputError
@@ -25,7 +25,15 @@ from wetcomb.core.table import Table
 from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.step import Step
 
-__all__ = ["MAX_RECORD", "count_output", "rewrite_sample", "run_blocks", "run_text"]
+__all__ = [
+    "MAX_RECORD",
+    "CombRun",
+    "check_edges",
+    "count_output",
+    "rewrite_sample",
+    "run_blocks",
+    "run_text",
+]
 
 MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
 _MANY_EDGES, _EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
@@ -92,36 +100,86 @@ def run_blocks(
     InputError : there are no records, or one is longer than `MAX_RECORD`
     BrokenPromise : a character has no home
     """
-    stages, later = _begin(comb)
-    counted = Ledger()
-    n_lines, is_open = 0, False  # whether the last line outside has no line end
+    run = CombRun(comb, report, source=source, is_continued=is_continued)
     for stretch in part_blocks(comb.part, blocks):
-        block = stretch.block
-        counted.source += block.characters
+        yield from run.take(stretch)
+    run.finish()
+    check_edges(report, source)
+
+
+class CombRun:
+    """A comb at work on one text: stretches in, pieces out, in order.
+
+    The parameters are those of `run_blocks`.
+    """
+
+    def __init__(
+        self, comb: Comb, report: Report, *, source: str = "", is_continued: bool = False
+    ) -> None:
+        self.comb, self.source = comb, source
+        self._stages, self._later = _begin(comb)
+        self._is_continued = is_continued
+        self._restart(report)
+
+    def _restart(self, report: Report) -> None:
+        self.report, self._counted = report, Ledger()
+        self._n_lines, self._is_open = 0, False  # whether the last line outside has no line end
+
+    @property
+    def can_share(self) -> bool:
+        """Whether stretches that begin at records can be run apart, once the heading is read."""
+        is_one = len(self._stages) == 1 and self.comb.part.is_whole
+        return is_one and all(step.reach == "record" for step in self.comb.steps)
+
+    def take(self, stretch: Stretch) -> Iterator[Piece]:
+        """Yield the pieces that a stretch of the text completes."""
+        block, report = stretch.block, self.report
+        self._counted.source += block.characters
         report.undecodable += len(block.undecodable)
         if not stretch.is_inside:
-            piece = _charge_outside(block, n_lines + 1)
-            is_open = not block.data.endswith((b"\n", b"\r")) if block.data else is_open
-            n_lines += piece.n_lines
+            piece = _charge_outside(block, self._n_lines + 1)
+            if block.data:
+                self._is_open = not block.data.endswith((b"\n", b"\r"))
+            self._n_lines += piece.n_lines
             report.outside_lines += piece.n_lines
-            stages[0].start_at(n_lines + 1)
-            counted.add(piece.ledger)
+            self._stages[0].start_at(self._n_lines + 1)
+            self._counted.add(piece.ledger)
             yield piece
-            continue
+            return
         text = _read(block)
-        for depth, piece in _pass_on(stages, 0, text, is_last=stretch.is_end, source=source):
-            n_lines += piece.n_lines if depth == 0 else 0
-            if is_continued and piece.heading is not None:
+        passed = _pass_on(self._stages, 0, text, is_last=stretch.is_end, source=self.source)
+        for depth, piece in passed:
+            self._n_lines += piece.n_lines if depth == 0 else 0
+            if self._is_continued and piece.heading is not None:
                 piece = _drop_heading(piece)
-            for run in later:
+            for run in self._later:
                 piece = run.apply(piece)
-            _report_piece(report, counted, piece)
+            _report_piece(report, self._counted, piece)
             yield piece
-    report.lines += n_lines + is_open
-    report.outside_lines += is_open
-    counted.check_source()
-    _check_edges(report, source)
-    report.ledger.add(counted)
+
+    def finish(self) -> None:
+        """Close the source side of the ledger of all that was taken."""
+        self.report.lines += self._n_lines + self._is_open
+        self.report.outside_lines += self._is_open
+        self._counted.check_source()
+        self.report.ledger.add(self._counted)
+
+    def leave(self) -> int:
+        """Give back what is in hand, as if it had never come; return how many source bytes it is.
+
+        Only where `can_share` holds.
+        """
+        text = self._stages[0].clear()
+        n_odd = text.doubts.size
+        self._counted.source -= text.count(np.array([0]), np.array([text.body_size]))
+        self.report.undecodable -= n_odd
+        return text.body_size - n_odd * (len(r"\xNN") - 1)
+
+    def go_on_at(self, line: int, report: Report) -> None:
+        """Go on elsewhere in the text, where a record begins; what comes is told in `report`."""
+        self._restart(report)
+        self._stages[0].clear()
+        self._stages[0].start_at(line)
 
 
 def _begin(comb: Comb) -> tuple[list[_Stage], list[TableRun]]:
@@ -154,6 +212,11 @@ class _Stage:
         self._rewriter = step.begin_text() if self._makes_text else None
         self._run = None if self._makes_text else step.begin()
         self._pending, self._enough = Text.of(b""), 1
+
+    def clear(self) -> Text:
+        """Return the text in hand, and have none."""
+        text, self._pending, self._enough = self._pending, Text.of(b""), 1
+        return text
 
     def start_at(self, line: int) -> None:
         """Say on which source line the text goes on, where some of it was left out."""
@@ -227,12 +290,12 @@ def _charge_outside(block: Block, line: int) -> Piece:
 
 def _tell_too_long(step: Step) -> str:
     size = f"{MAX_RECORD // 2**20} MiB"
-    if getattr(step, "reach", "record") != "record":
+    if getattr(step, "sees_pages", False):
         return f"a page is longer than {size}, and it must be seen whole; give the edges as numbers, or mark the pages (form feeds)"
     return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?"
 
 
-def _check_edges(report: Report, source: str) -> None:
+def check_edges(report: Report, source: str) -> None:
     """Stop a run whose edges cut through words all over the text."""
     number = report.snags["edge-in-word"]
     if number < _MANY_EDGES or number < _EDGE_SHARE * report.records:

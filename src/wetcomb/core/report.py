@@ -69,6 +69,26 @@ class Report(msgspec.Struct):
     undecodable: int = 0
     source: str = ""
 
+    def add(self, other: Report) -> None:
+        """Add what was found further down in the same source."""
+        for name in ("lines", "outside_lines", "records", "rests", "snagged_records"):
+            setattr(self, name, getattr(self, name) + getattr(other, name))
+        self.undecodable += other.undecodable
+        self.names = other.names or self.names
+        self.renamed += other.renamed
+        self.ledger.add(other.ledger)
+        self.dropped_lines.update(other.dropped_lines)
+        self.snags.update(other.snags)
+        for mine, new in (
+            (self.drop_examples, other.drop_examples),
+            (self.snag_examples, other.snag_examples),
+        ):
+            for name, examples in new.items():
+                kept = mine.setdefault(name, [])
+                kept += examples[: _EXAMPLES - len(kept)]
+        self.totals = self.totals[0] + other.totals[0], self.totals[1] + other.totals[1]
+        self.total_examples += other.total_examples[: _EXAMPLES - len(self.total_examples)]
+
     def add_table(self, table: Table) -> None:
         """Count the records of a table and its snags."""
         self.records += table.n_records

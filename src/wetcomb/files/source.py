@@ -8,6 +8,7 @@ its place is handed on, so that its record becomes a snag; nothing is dropped.
 from __future__ import annotations
 
 import codecs
+import os
 import re
 import shutil
 import stat
@@ -106,6 +107,22 @@ class Source:
         )
         if tail:
             yield _encode(tail)
+
+    def read_bytes(self, start: int, end: int) -> bytes:
+        """Return some bytes as they are, wherever else the source is being read."""
+        return os.pread(self._file.fileno(), end - start, start)
+
+    def read_stretch(self, start: int, end: int) -> Iterator[tuple[Block, bool]]:
+        """Yield what lies between two ends of lines, and whether it is the last of it; UTF-8 only."""
+        carried = b""
+        while start < end:
+            raw = self.read_bytes(start, min(start + BLOCK_SIZE, end))
+            start += len(raw)
+            if start == end:
+                yield _check_utf8(carried + raw), True
+                return
+            whole, carried = _cut_character(carried + raw)
+            yield _check_utf8(whole), False
 
     def read_sample(self, pick: Pick = part_whole) -> Sample:
         """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB.

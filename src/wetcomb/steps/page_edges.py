@@ -87,7 +87,7 @@ class PageEdges:
 
     def take_whole(self, data: Bytes, cut: Cut) -> Cut | None:
         """Return the records whose page is in hand; None if more of the text is needed."""
-        if self._options.reach == "record":
+        if not self._options.sees_pages:
             return cut
         if self._options.edges == "rule" and self._options.panels == 1:
             rows = max(0, cut.ragged.stops.size - self._options.n_heading - 1)

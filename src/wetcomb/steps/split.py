@@ -456,9 +456,15 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         return "table" if self.column else "text"
 
     @property
+    def sees_pages(self) -> bool:
+        """Whether a page must be in hand as a whole."""
+        return self.panels > 1 or isinstance(self.edges, str)
+
+    @property
     def reach(self) -> str:
-        """How much of the text it must see at once."""
-        return "state" if self.panels > 1 or isinstance(self.edges, str) else "record"
+        carries = self.group or self.totals or self.wrapped or self.per_record
+        is_local = not self.sees_pages and not carries and self.records_at == "newline"
+        return "record" if is_local else "state"
 
     @property
     def literals(self) -> tuple[str, ...]:

@@ -131,6 +131,14 @@ class Step(
         """What it makes of it: `text` or `table`."""
         return "table"
 
+    @property
+    def reach(self) -> str:
+        """What of the text before it a record depends on, the heading apart.
+
+        `record`: nothing, so that any cut at a record will do; `state`: what is carried on.
+        """
+        return "state"
+
     def begin(self) -> StepRun:
         """Return this step ready to run over the chunks of one text, from its first."""
         raise NotImplementedError

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from wetcomb.core.ledger import DROPS, PUT_IN, REPEATED
+from wetcomb.core.ledger import DROPS, LINE_DROPS, PUT_IN, REPEATED
 from wetcomb.core.report import Example, Report
 from wetcomb.core.snags import SNAGS, SnagKind
 from wetcomb.views.blocks import Block, Fact, Part, make_visible
@@ -92,7 +92,10 @@ def _tell_names(report: Report) -> list[Fact]:
 
 def _tell_drops(report: Report) -> list[Fact]:
     facts: list[Fact] = []
-    for reason, number in report.dropped_lines.items():
+    for reason in LINE_DROPS:
+        number = report.dropped_lines[reason]
+        if not number:
+            continue
         example = report.drop_examples[reason][0]
         which = "the first of them is " if number > 1 else ""
         said = f"{_count(number, _LINE_NOUNS[reason])}: {which}{_place(example)}"

@@ -1,0 +1,124 @@
+"""Several processes make of a text what one makes of it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from concurrent.futures import Executor, Future
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from wetcomb.cli import crew
+from wetcomb.cli.main import main
+from wetcomb.files import source
+
+LINES = [
+    "1,Tansy,dry\n", "2,Plover,wet\n", '3,"Teal, grey","at\nthe\nlock"\n', '4,"says ""no""",x\n',
+    '5,"open,x\n', "6,short\n", "\n", "no,boat,notice\n", "7,Zoë,\udcff\n", "8,a,b\r\n", "9,a,b,c\n", "---\n",
+]  # fmt: skip
+texts = st.lists(st.sampled_from(LINES), min_size=8, max_size=60).map("".join)
+
+
+class _Here(Executor):
+    """Does at once what it is given, in this process."""
+
+    def __init__(self, n: int, context: object, begin: Any, words: tuple[crew.Crew]) -> None:
+        crew._crew = words[0]
+
+    def submit(self, fn: Any, /, *args: Any, **kwargs: Any) -> Future[Any]:
+        future: Future[Any] = Future()
+        try:
+            future.set_result(fn(*args))
+        except Exception as error:
+            future.set_exception(error)
+        return future
+
+
+@pytest.fixture
+def small(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Make a text of a few lines a long one."""
+    monkeypatch.setattr(crew, "_LONG", 0)
+    monkeypatch.setattr(crew, "_SHARE", 60)
+    monkeypatch.setattr(crew, "_WINDOW", 40)
+    monkeypatch.setattr(source, "BLOCK_SIZE", 32)
+
+
+def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
+    status = main(words)
+    said = capsys.readouterr().err
+    files = [folder / name for name in ("out.csv", "snags.csv", "ledger.csv")]
+    return status, said, [path.read_bytes() if path.exists() else None for path in files]
+
+
+@settings(deadline=None, max_examples=60, suppress_health_check=list(HealthCheck))
+@given(
+    text=texts,
+    end=st.sampled_from(["", "10,last,one"]),
+    words=st.sampled_from(["-d comma", "-d comma --take 2,1", "--edges 2,5", "-d comma --fields 4"]),
+)  # fmt: skip
+def test_shares_make_the_same(
+    small: None,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+    capsys: Any,
+    text: str,
+    end: str,
+    words: str,
+) -> None:
+    monkeypatch.setattr(crew, "ProcessPoolExecutor", _Here)
+    (tmp_path / "in.txt").write_bytes((LINES[7] + text + end).encode("utf-8", "surrogateescape"))
+    call = ["split", str(tmp_path / "in.txt"), *words.split(), "--header", "first", "--force"]
+    for flag, name in (("-o", "out.csv"), ("--snags", "snags.csv"), ("--ledger", "ledger.csv")):
+        call += [flag, str(tmp_path / name)]
+    call += ["--with-source", "--encoding", "utf-8"]
+    monkeypatch.setattr(crew, "count_processors", lambda: 2)
+    shared = run_all(tmp_path, call, capsys)
+    monkeypatch.setattr(crew, "count_processors", lambda: 1)
+    assert shared == run_all(tmp_path, call, capsys)
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="processes are forked on Linux only")
+def test_true_processes_make_the_same(
+    small: None, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: Any
+) -> None:
+    (tmp_path / "in.txt").write_text("no,boat,notice\n" + "".join(LINES[:4]) * 40)
+    call = ["split", str(tmp_path / "in.txt"), "-d", "comma", "-o", str(tmp_path / "out.csv")]
+    monkeypatch.setattr(crew, "count_processors", lambda: 3)
+    shared = run_all(tmp_path, [*call, "--force"], capsys)
+    monkeypatch.setattr(crew, "count_processors", lambda: 1)
+    assert shared == run_all(tmp_path, [*call, "--force"], capsys)
+    assert shared[0] == 0
+    (tmp_path / "in.txt").write_text("no,boat,notice\n" + LINES[0] * 100 + "x" * 400)
+    monkeypatch.setattr("wetcomb.combs.run.MAX_RECORD", 50)
+    monkeypatch.setattr(crew, "count_processors", lambda: 2)
+    assert main(["split", str(tmp_path / "in.txt"), "-d", "none", "--header", "first"]) == 2
+    assert "in.txt:102: a record is longer than" in capsys.readouterr().err
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="processes are forked on Linux only")
+@pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGKILL])
+def test_helpers_go_with_the_one_that_began_them(tmp_path: Path, how: signal.Signals) -> None:
+    (tmp_path / "in.txt").write_text("no,boat,notice\n" + '1,"a ""b"", c",d\n' * 3_000_000)
+    call = [sys.executable, "-m", "wetcomb", "split", "in.txt", "-d", "comma", "-o", "out.csv"]
+    process = subprocess.Popen(call, cwd=tmp_path, stderr=subprocess.PIPE)
+    children: list[str] = []
+    path = Path(f"/proc/{process.pid}/task/{process.pid}/children")
+    while not children and process.poll() is None:
+        children = path.read_text().split()
+        time.sleep(0.01)
+    process.send_signal(how)
+    process.communicate()
+    assert not (tmp_path / "out.csv").exists()
+    for _ in range(200):
+        left = [pid for pid in children if Path(f"/proc/{pid}").exists()]
+        if not left:
+            break
+        time.sleep(0.05)
+    assert left == [] or len(os.sched_getaffinity(0)) == 1
