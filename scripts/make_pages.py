@@ -49,6 +49,7 @@ CUTS = [
     ("lists that run in step", "-d semicolon --header first then split --column When,Who -d pipe --each-a-record", "Boat;When;Who\nTansy;June|July;Ruth|Tom\nHeron;May;Edda\n"),
     ("cells wrapped under their column", "--edges rule --header first --wrapped", "Boat   Remark      Toll\n-----  ----------  ----\nTansy  waits for   4,50\n       the gate\nHeron              3,00\n"),
     ("cells centred on several lines", "--edges 7,19 --header first --wrapped --parted-by blank-line", "Boat   Remark      Toll\n\n       waits for\nTansy              4,50\n       the gate\n\nHeron  in coin     3,00\n"),
+    ("blocks one under another", "--stacked --edges blanks --header first", "Boat        in   out  \\\nTansy        1     2\nOld Heron   10    20\n\n          tons\nTansy        4\nOld Heron   35\n"),
     ("group lines and totals", "-d gap --header first --group 'Reach: {words as Reach}' --totals 'Total {money as Toll}'", "Boat   Toll\nReach: Mill Reach\nTansy  4,50\nReach: Orrin Reach\nHeron  3,00\nTotal  7,50\n"),
 ]  # fmt: skip
 

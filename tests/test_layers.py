@@ -27,7 +27,7 @@ BELOW = {
     "cli": {"core", "match", "steps", "combs", "drafts", "files", "views"},
 }
 #: Modules that belong to a step.
-_SPLIT = "split splitter places page_edges headings regroup column_splitter outline wrapped groups columns settling"
+_SPLIT = "split splitter places page_edges headings regroup column_splitter outline wrapped groups columns settling stacked blank_edges"
 STEP_OF = dict.fromkeys(_SPLIT.split(), "split") | {"unwrapper": "unwrap", "washer": "wash"}
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 

@@ -25,7 +25,7 @@ texts = st.lists(st.sampled_from(PIECES), max_size=50).map("".join)
 OPTIONS = {
     "-d": ["comma", "semicolon", "pipe", "tab", "space", "gap", "none", "newline", ", "],
     "--header": ["first", "none", "2", "3"],
-    "--edges": ["2,5", "1", "rule", "heading", "blanks"],
+    "--edges": ["2,5", "1", "2/3,4", "rule", "heading", "blanks"],
     "--boundary": ["a|A", "9|a", "*|9", "A|Aa", "_|."],
     "--before": ["{digits}", "Total", "{gap}", "regex:[A-Z]"],
     "--after": ["{digits}", "text:,", "{date}"],
@@ -58,6 +58,7 @@ SWITCHES = [
     "--keep-original",
     "--ignore-case",
     "--wrapped",
+    "--stacked",
 ]
 
 #: Steps that make text of text, to be run before.

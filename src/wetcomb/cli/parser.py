@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 import re
 from collections.abc import Sequence
-from typing import Any, NoReturn
+from typing import Any, NoReturn, get_args
 
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.steps.step import Option, Step, list_options
@@ -128,6 +128,8 @@ def _read_number_or_word(entry: Option, texts: Sequence[str]) -> Any:
     words = [word.strip() for text in texts for word in text.split(",")]
     if len(words) == 1 and words[0] in entry.words:
         return words[0]
+    if str in get_args(entry.type) and not all(word.isdigit() for word in words):
+        return ",".join(words)  # the step reads it
     if not words[0].lstrip("+-").isdigit():
         raise UsageError(
             f"{entry.flag}: unknown value {words[0]!r}{find_nearest(words[0], entry.words) or '; give whole numbers or one of: ' + ' '.join(entry.words)}"

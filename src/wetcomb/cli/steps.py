@@ -66,7 +66,7 @@ def _list_open(step: Step) -> list[str]:
     """Return the options of a step that cannot be left open."""
     names = step.unsettled()
     if isinstance(step, Split):
-        if step.edges == "blanks":
+        if step.edges == "blanks" and not step.stacked:
             names.append("edges")
         if not step.needs_fields:
             names = [name for name in names if name != "fields"]

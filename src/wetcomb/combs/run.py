@@ -290,6 +290,8 @@ def _charge_outside(block: Block, line: int) -> Piece:
 
 def _tell_too_long(step: Step) -> str:
     size = f"{MAX_RECORD // 2**20} MiB"
+    if getattr(step, "stacked", False):
+        return f"a set of stacked blocks is longer than {size}, and it must be seen whole; hand in a part at a time (--lines)"
     if getattr(step, "sees_pages", False):
         return f"a page is longer than {size}, and it must be seen whole; give the edges as numbers, or mark the pages (form feeds)"
     return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?"

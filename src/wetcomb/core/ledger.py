@@ -34,6 +34,8 @@ DROPS = {
     "empty-record": "records with every field empty",
     "heading-again": "the heading, repeated further down",
     "heading-replaced": "the heading, replaced by the names given",
+    "repeated-label": "row labels of further blocks (--stacked)",
+    "block-mark": "a mark that says that more blocks follow",
     "not-taken": "fields of columns not taken",
     "group-line": "lines that name what follows (--group)",
     "total-line": "lines that sum up (--totals)",

@@ -119,6 +119,24 @@ SNAGS = (
         "look for a value that holds the delimiter",
     ),
     SnagKind(
+        "label-missing",
+        "a row label that some block lacks",
+        "the columns of that block are missing",
+        "look for a label written another way, or a line that was lost",
+    ),
+    SnagKind(
+        "label-new",
+        "a row label that the first block lacks",
+        "the row stands at the end of its set",
+        "look for a label written another way, or a line that was lost",
+    ),
+    SnagKind(
+        "label-almost",
+        "a row label that another block has almost so",
+        "the rows stand apart",
+        "write the label the same way in every block of the source",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",

@@ -26,13 +26,14 @@ from wetcomb.core.table import Table
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
-from wetcomb.drafts.layouts import find_edge_candidates, list_layouts
+from wetcomb.drafts.layouts import list_layouts
 from wetcomb.drafts.parts import find_parts
 from wetcomb.drafts.trial import Trial, try_split
 from wetcomb.match.characters import Columns
 from wetcomb.match.lines import match_line
 from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
 from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.blank_edges import find_edge_candidates
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO
 
@@ -289,7 +290,7 @@ _CUTTING = ("delimiter", "edges", "boundary", "before", "after", "per_record", "
 def _list_splits(text: str, given: Mapping[str, Any]) -> list[tuple[Split, float]]:
     """Return the ways to cut that are worth trying, with the bits it takes to say them."""
     stated = {name for name in _CUTTING if given.get(name, AUTO) not in (AUTO, (), 0, False)}
-    if given.get("edges") == "blanks":
+    if given.get("edges") == "blanks" and not given.get("stacked"):
         return _list_edges(text, given)
     lines = [line for line in text.splitlines() if line.strip()]
     ways: list[tuple[dict[str, Any], float]] = []

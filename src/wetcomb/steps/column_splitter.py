@@ -23,7 +23,7 @@ from wetcomb.core.specials import find_specials
 from wetcomb.core.table import MISSING, Table, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
-from wetcomb.steps.headings import make_unique
+from wetcomb.steps.headings import charge_lost_name, make_unique
 from wetcomb.steps.places import Places
 from wetcomb.steps.regroup import find_dropped, fit_fields, select_fields
 from wetcomb.steps.split import Split
@@ -83,14 +83,9 @@ class ColumnSplitter:
             n_new = len(names) - len(sources) + len(gone)
         old_names = self._names_before
         for place in gone:
-            source = sources[place]
-            spans = np.array(source.spans, np.int64).reshape(-1, 2)
-            number = piece.text.count(spans[:, 0], spans[:, 1])
-            ledger.drop_kept("heading-replaced", number)
-            ledger.repeated["spread-heading"] -= source.n_repeated
-            ledger.put_in["names"] -= len(old_names[place]) - number - source.n_repeated
-            if number:
-                charges.append(Charge("heading-replaced", spans[:, 0], spans[:, 1]))
+            charge_lost_name(
+                piece.text, old_names[place], sources[place], "heading-replaced", ledger, charges
+            )
         if options.each_a_record:
             for place in gone:
                 sources[place] = NameSource()

@@ -12,8 +12,9 @@ import numpy as np
 from wetcomb.core.ledger import Charge, Ledger
 from wetcomb.core.piece import NameSource
 from wetcomb.core.ragged import LineDrops, Ragged
+from wetcomb.core.text import Text
 
-__all__ = ["Heading", "Word", "make_unique", "spread_words"]
+__all__ = ["Heading", "Word", "charge_lost_name", "make_unique", "spread_words"]
 
 
 class Word(msgspec.Struct, frozen=True):
@@ -120,6 +121,19 @@ def _find_sources(columns: list[int], kept: list[Word]) -> tuple[NameSource, ...
 def _charge_words(reason: str, words: list[Word]) -> Charge:
     spans = np.array([(word.start, word.end) for word in words], np.int64).reshape(-1, 2)
     return Charge(reason, spans[:, 0], spans[:, 1])
+
+
+def charge_lost_name(
+    text: Text, name: str, source: NameSource, reason: str, ledger: Ledger, charges: list[Charge]
+) -> None:
+    """Charge the heading of a column that leaves the table, or gets another name."""
+    spans = np.array(source.spans, np.int64).reshape(-1, 2)
+    number = text.count(spans[:, 0], spans[:, 1])
+    ledger.drop_kept(reason, number)
+    ledger.repeated["spread-heading"] -= source.n_repeated
+    ledger.put_in["names"] -= len(name) - number - source.n_repeated
+    if number:
+        charges.append(Charge(reason, spans[:, 0], spans[:, 1]))
 
 
 def spread_words(lines: list[list[tuple[str, int, int, int]]], n_columns: int) -> tuple[Word, ...]:

@@ -114,13 +114,13 @@ class PageEdges:
 
     def find_headings(self, data: Bytes, ragged: Ragged) -> list[int]:
         """Return the lines with the words of the heading, wherever in the line they stand."""
-        if not self.words or not ragged.stops.size:
+        wanted = " ".join(self.words).split()
+        if not wanted or not ragged.stops.size:
             return []
-        first = self.words[0].split()[0].encode()
+        first = wanted[0].encode()
         begins = ragged.starts[ragged.offsets[:-1]]
         rows = np.flatnonzero(np.isin(data.take(begins, mode="clip"), (first[0], _FORM_FEED)))
         ends = ragged.outer_ends[ragged.offsets[1:] - 1]
-        wanted = " ".join(self.words).split()
         return [
             row
             for row in rows.tolist()
@@ -215,7 +215,7 @@ def list_words(line: str, tab_width: int = 8) -> list[tuple[int, int, str]]:
     columns = Columns(raw, np.array([0]), np.array([raw.size]), tab_width)
     words: list[tuple[int, int, str]] = []
     for word in _WORD.finditer(line):
-        text = word[0].lstrip("\f") if not words else word[0]
+        text = word[0].removeprefix("\f").lstrip(" ") if not words else word[0]
         start = word.end() - len(text)
         spans = [len(line[:start].encode()), len(line[: word.end()].encode())]
         begin, end = columns.find_columns(np.array(spans), np.zeros(2, np.int64)).tolist()

@@ -112,9 +112,9 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         option("brackets whose text is never cut, as a pair", group=_CUT, example="'()'"),
     ] = ()
     edges: Annotated[
-        tuple[int, ...] | int | Literal["heading", "rule", "blanks"],
+        tuple[int, ...] | int | str,
         option(
-            "display columns to cut at, as how many stand left of the cut; or where to take them from",
+            "display columns to cut at, as how many stand left of the cut (32,46/31,43 for stacked blocks); or where to take them from",
             group=_CUT,
             example="12,30,41",
             words=EDGE_WORDS,
@@ -236,6 +236,14 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             le=1000,
         ),
     ] = 1
+    stacked: Annotated[
+        bool,
+        option(
+            "blocks of columns one under another, parted by blank lines: put side by side by row label (the first column)",
+            group=_RECORDS,
+            example="",
+        ),
+    ] = False
     each_a_record: Annotated[
         bool, option("every piece is a record of its own", group=_RECORDS, example="")
     ] = False
@@ -367,11 +375,18 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
                 )
 
     def _check_places(self) -> None:
-        edges = self.edges if isinstance(self.edges, tuple) else ()
-        if any(b <= a for a, b in pairwise(edges)):
-            raise UsageError(
-                f"--edges must rise from left to right, found {','.join(map(str, edges))}"
-            )
+        blocks: tuple[tuple[int, ...], ...] = ()
+        if isinstance(self.edges, tuple):
+            blocks = (self.edges,)
+        elif isinstance(self.edges, str) and self.edges not in EDGE_WORDS:
+            blocks = _read_block_edges(self.edges)
+            if not self.stacked:
+                raise UsageError("--edges with / gives the edges of stacked blocks; add --stacked")
+        for edges in blocks:
+            if any(b <= a for a, b in pairwise(edges)):
+                raise UsageError(
+                    f"--edges must rise from left to right, found {','.join(map(str, edges))}"
+                )
         for example in self.boundary:
             _check_boundary(example)
         for pattern in (
@@ -396,6 +411,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
                 ("--panels", self.panels > 1),
                 ("--each-a-record", self.each_a_record),
                 ("--wrapped", self.wrapped),
+                ("--stacked", self.stacked),
             )
             if is_on
         ]
@@ -412,6 +428,8 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             )
         for shape in shapes:
             compile_pattern(f"{{{shape}}}")
+        if self.stacked:
+            self._check_stacked()
         if self.outline_level:
             self._check_outline()
         if self.edges and self.records_at != "newline":
@@ -426,6 +444,26 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             raise UsageError("--keep-original goes with --column")
         if len(self.column) > 1 and not self.each_a_record:
             raise UsageError("several columns are cut in step only with --each-a-record")
+
+    def _check_stacked(self) -> None:
+        """Raise where an option means nothing for stacked blocks."""
+        if not self.edges:
+            raise UsageError(
+                "--stacked needs --edges: numbers for each block (32,46/31,43), or blanks, rule or heading"
+            )
+        allowed = (
+            "stacked edges touching tab_width header names missing delimiter quote cell_shapes"
+        )
+        for entry in list_options(Split):
+            value = getattr(self, entry.name)
+            if entry.name not in allowed.split() and value not in (entry.default, AUTO):
+                raise UsageError(f"{entry.flag} means nothing with --stacked")
+        if self.delimiter != (NO_DELIMITER,):
+            raise UsageError("--stacked cuts at --edges; -d contradicts it")
+        if self.names and self.edges in ("heading", "rule"):
+            raise UsageError(
+                f"--names cannot be had with --stacked --edges {self.edges}; give the edges as numbers, or blanks"
+            )
 
     def _check_outline(self) -> None:
         """Raise where an option means nothing for an outline."""
@@ -458,7 +496,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     @property
     def sees_pages(self) -> bool:
         """Whether a page must be in hand as a whole."""
-        return self.panels > 1 or isinstance(self.edges, str)
+        return self.panels > 1 or isinstance(self.edges, str) or self.stacked
 
     @property
     def reach(self) -> str:
@@ -572,6 +610,10 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             from wetcomb.steps.outline import OutlineSplitter
 
             return OutlineSplitter(self)
+        if self.stacked:
+            from wetcomb.steps.stacked import StackedSplitter
+
+            return StackedSplitter(self)
         from wetcomb.steps.splitter import Splitter
 
         return Splitter(self)
@@ -586,6 +628,15 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         from wetcomb.steps.column_splitter import ColumnSplitter
 
         return ColumnSplitter(self)
+
+
+def _read_block_edges(text: str) -> tuple[tuple[int, ...], ...]:
+    """Return the edges of each stacked block, as they were written: 32,46/31,43."""
+    if not re.fullmatch(r"[1-9]\d{0,5}(,[1-9]\d{0,5})*(/[1-9]\d{0,5}(,[1-9]\d{0,5})*)+", text):
+        raise UsageError(
+            f"--edges: unknown value {text!r}{find_nearest(text, EDGE_WORDS) or '; give whole numbers, block by block with / between (32,46/31,43), or one of: ' + ' '.join(EDGE_WORDS)}"
+        )
+    return tuple(tuple(map(int, part.split(","))) for part in text.split("/"))
 
 
 def _check_boundary(example: str) -> None:

@@ -403,6 +403,7 @@ class Splitter:
         cuts = [start for line in words[:-1] for _, start, _, _ in line[1:]]
         upper = np.arange(uncut.stops.size) < uncut.stops.size - 1
         head = refine(uncut.select(upper), data, np.array(sorted(cuts), np.int64))
+        head = strip_page_marks(data, head, self._rules.marks)
         return Ragged.join([head, ragged.select(~upper)]), words
 
     def _keep_heading(self, data: Bytes, values: Ragged, gone: Bools) -> None:
