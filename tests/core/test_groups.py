@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from test_reports import run_steps
 
 from wetcomb import Split, UsageError, draft
-from wetcomb.steps.groups import _read_number
+from wetcomb.match.numbers import read_number
 
 TEXT = """\
 Year: 2031
@@ -80,8 +80,8 @@ def test_a_record_does_not_go_on_over_a_group_line() -> None:
     ],
 )  # fmt: skip
 def test_figures_are_read_in_either_way_of_writing(text: str, number: str) -> None:
-    assert _read_number(text) == Decimal(number)
-    assert _read_number("none") is None
+    assert read_number(text) == Decimal(number)
+    assert read_number("none") is None
 
 
 REFUSED = [

@@ -28,6 +28,7 @@ from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
 from wetcomb.drafts.layouts import list_layouts
 from wetcomb.drafts.parts import find_parts
+from wetcomb.drafts.structure import Lines, find_named_lines, find_unwrap, find_wrapped
 from wetcomb.drafts.trial import Trial, try_split
 from wetcomb.match.characters import Columns
 from wetcomb.match.lines import match_line
@@ -35,7 +36,7 @@ from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.blank_edges import find_edge_candidates
 from wetcomb.steps.split import Split
-from wetcomb.steps.step import AUTO
+from wetcomb.steps.step import AUTO, Step
 
 __all__ = ["check_edges", "draft", "name_cut", "settle_column", "settle_split", "weigh_split"]
 
@@ -82,19 +83,23 @@ def draft(
     """
     raw = text.encode() if isinstance(text, str) else text
     if part is not None:
-        split, notes = settle_split(raw, given)
-        return Comb((split,), encoding, make_fits(split, raw), tuple(notes), part)
+        steps, notes = settle_steps(raw, given)
+        comb = Comb(steps, encoding, notes=tuple(notes), part=part)
+        return replace(comb, fits=make_fits(*find_split(comb, raw)))
     wash, washed = find_furniture(raw)
     if wash is not None:
-        split, notes = settle_split(rewrite_sample([wash], raw), given)
-        comb = Comb((wash, split), encoding, notes=(*washed, *notes))
+        steps, notes = settle_steps(rewrite_sample([wash], raw), given)
+        comb = Comb((wash, *steps), encoding, notes=(*washed, *notes))
         return replace(comb, fits=make_fits(*find_split(comb, raw)))
-    whole, notes = settle_split(raw, given)
-    found, inside, said = find_only_table(raw, whole, first_line)
-    if not found.is_whole:
-        whole, notes = settle_split(inside, given)
-        raw = inside
-    return Comb((whole,), encoding, make_fits(whole, raw), (*said, *notes), found)
+    steps, notes = settle_steps(raw, given)
+    found, inside, said = Part(), raw, list[str]()
+    whole = steps[0]
+    if isinstance(whole, Split):  # else short lines around the table belong to its records
+        found, inside, said = find_only_table(raw, whole, first_line)
+        if not found.is_whole:
+            steps, notes = settle_steps(inside, given)
+    comb = Comb(steps, encoding, notes=(*said, *notes), part=found)
+    return replace(comb, fits=make_fits(*find_split(comb, inside)))
 
 
 def find_only_table(
@@ -149,6 +154,36 @@ def _are_misfits(lines: Sequence[bytes], inside: bytes, whole: Split) -> bool:
         and 3 * n_alike <= len(around.rows)
         and len(table.rows) > len(around.rows)
     )
+
+
+def settle_steps(text: bytes, given: Mapping[str, Any]) -> tuple[tuple[Step, ...], list[str]]:
+    """Return the steps that rebuild a text, and the evidence: also what is beside its records."""
+    weighed = weigh_split(text, given)
+    split, notes = weighed.settled
+    if any(given.get(name) for name in _BESIDE) or not _has_line_records(split):
+        return (split,), notes
+    unwrap, unwrapped = find_unwrap(weighed.whole, given)
+    before: tuple[Step, ...] = ()
+    if unwrap is not None:
+        before, text = (unwrap,), rewrite_sample([unwrap], text)
+        weighed = weigh_split(text, given)
+        split, notes = weighed.settled
+    named, said = find_named_lines(Lines.of(weighed.whole, split))
+    if named:
+        weighed = weigh_split(text, {**given, **named})
+        split, notes = weighed.settled
+    wrapped, more = find_wrapped(Lines.of(weighed.whole, split), split)
+    if wrapped:
+        split = replace(split, **wrapped)
+    return (*before, split), [*unwrapped, *notes, *said, *more]
+
+
+#: Options that say what lines are beside records: where one is given, nothing of that is looked for.
+_BESIDE = ("group", "totals", "wrapped", "panels", "take", "stacked", "column", "each_a_record")
+
+
+def _has_line_records(split: Split) -> bool:
+    return split.records_at == "newline" and not split.per_record and split.panels == 1
 
 
 def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str]]:

@@ -22,7 +22,9 @@ _ONE_LINE = 120  # characters from which a line may hold a whole table
 
 #: Bits to say that a text is laid out so.
 _EDGES, _EDGE, _RULE, _PARAGRAPHS, _ONE = 8.0, 5.0, 6.0, 12.0, 16.0
-_CELLS, _CELL, _HEADING = 8.0, 4.0, 9.0
+_CELLS, _CELL = 8.0, 4.0
+#: Lines that a rule may be to stand under a heading; there it was drawn to show the columns.
+_HEADS, _UNDER_HEADING = (1, 2), -200.0
 
 
 def list_layouts(sample: str, tab_width: int = 8) -> list[tuple[dict[str, Any], float]]:
@@ -32,8 +34,10 @@ def list_layouts(sample: str, tab_width: int = 8) -> list[tuple[dict[str, Any], 
         ({"edges": edges}, _EDGES + _EDGE * len(edges))
         for edges in find_edge_candidates(lines, tab_width)
     ]
-    if any(find_rule_edges(line.encode()) for line in lines[:_LINES]):
-        found.append(({"edges": "rule"}, _RULE))
+    rules = [k for k, line in enumerate(lines[:_LINES]) if find_rule_edges(line.encode())]
+    if rules:
+        under_heading = rules[0] in _HEADS and not set(lines[rules[0]].strip()) - set("-= ")
+        found.append(({"edges": "rule"}, _UNDER_HEADING if under_heading else _RULE))
     found += [
         ({"per_record": number}, _CELLS + _CELL * number) for number in _find_cell_counts(lines)
     ]

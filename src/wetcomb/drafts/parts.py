@@ -110,6 +110,9 @@ def _part_block(block: _Block) -> list[_Block]:
     inside = [count > 0 or _is_rule(line) for count, line in zip(counts, block.lines, strict=True)]
     first = inside.index(True)
     last = len(inside) - 1 - inside[::-1].index(True)
+    margin = min(_measure_indent(line) for line in block.lines[first : last + 1])
+    while last + 1 < len(inside) and _measure_indent(block.lines[last + 1]) > margin + 1:
+        last += 1  # a cell that goes on under its column
     parts = []
     if first:
         parts.append(_Block(block.first, block.lines[:first], _find_kind(block.lines[:first])))
@@ -118,6 +121,10 @@ def _part_block(block: _Block) -> list[_Block]:
         rest = block.lines[last + 1 :]
         parts.append(_Block(block.first + last + 1, rest, _find_kind(rest)))
     return parts
+
+
+def _measure_indent(line: str) -> int:
+    return len(line) - len(line.lstrip())
 
 
 def _is_rule(line: str) -> bool:

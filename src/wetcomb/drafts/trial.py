@@ -13,7 +13,8 @@ import numpy as np
 
 from wetcomb.core.arrays import Bytes, Ints, is_any_of
 from wetcomb.core.layout import drop_lines
-from wetcomb.core.ragged import Ragged
+from wetcomb.core.ledger import LINE_DROPS
+from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.reading import cut_records
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.specials import find_specials
@@ -38,7 +39,9 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
     split : the options tried; heading and number of fields are not among them
     rows : the fields of each record, as cut
     n_fields : how many fields most records have
-    n_odd_quotes : records with quote marks that do not fit
+    lines : the text of each record, without its line end
+    parted : for each record, what stands right before it: "blank-line", "rule" or nothing
+    odd : records in which a quote mark or an edge does not fit
     n_in_numbers : cuts between two digits at a mark that stands inside numbers and dates
     prior : bits for saying how to cut
     """
@@ -46,9 +49,16 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
     split: Split
     rows: Sequence[Sequence[str]]
     n_fields: int
-    n_odd_quotes: int
+    lines: Sequence[str]
+    parted: Sequence[str]
+    odd: frozenset[int]
     n_in_numbers: int
     prior: float
+
+    @property
+    def n_odd_quotes(self) -> int:
+        """How many records have a quote mark or an edge that does not fit."""
+        return len(self.odd)
 
     @property
     def n_fitting(self) -> int:
@@ -67,7 +77,9 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
         bits += SNAG_PRICE * (sum(len(row) != self.n_fields for row in rows) + self.n_odd_quotes)
         bits += _BETWEEN_DIGITS * self.n_in_numbers
         priced = min(self.n_fields, _MAX_COLUMNS)
-        columns = ([row[column] for row in rows if column < len(row)] for column in range(priced))
+        columns = [[row[column] for row in rows if column < len(row)] for column in range(priced)]
+        if self.split.edges == "rule":  # it shows even the columns that nothing stands in
+            columns = [values for values in columns if any(values)]
         bits += sum(map(price_column, columns)) * self.n_fields / priced
         for row in rows:
             bits += sum(MARK + price_text(value) for value in row[self.n_fields :])
@@ -97,23 +109,36 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
     n_fields = _find_usual(ragged)
     cut = first if places.changes_fields else cut_records(specials, rules, 0, n_fields, scanner)
     recut, more = places.recut(data, cut.ragged, edges)
-    ragged, _, stays = drop_lines(data, recut, n_fields)
-    odd = {int(row) for rows, _ in cut.snags + more for row in rows if stays[row]}
+    ragged, drops, stays = drop_lines(data, recut, n_fields)
+    new_rows = np.cumsum(stays) - 1
+    odd = {int(new_rows[row]) for rows, _ in cut.snags + more for row in rows if stays[row]}
     raw = data.tobytes()
     cells = [
         raw[start:end].decode()
         for start, end in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
     ]
-    bounds = ragged.offsets.tolist()
+    offsets = ragged.offsets.tolist()
     if split.per_record:
-        bounds, n_fields = [*range(0, len(cells), split.per_record), len(cells)], split.per_record
-    rows = [cells[a:b] for a, b in pairwise(bounds)]
+        offsets, n_fields = [*range(0, len(cells), split.per_record), len(cells)], split.per_record
+    rows = [cells[a:b] for a, b in pairwise(offsets)]
     if split.edges:  # a line that ends before an edge has nothing there
         n_fields = len(edges) + 1
         rows = [row + [""] * (n_fields - len(row)) for row in rows]
-    return Trial(
-        split, rows, n_fields, len(odd), _count_in_numbers(data, ragged, split, n_fields), prior
-    )
+    bounds = zip(ragged.record_starts.tolist(), ragged.stops.tolist(), strict=True)
+    lines = [raw[start:stop].decode().rstrip("\r\n") for start, stop in bounds]
+    n_broken = _count_in_numbers(data, ragged, split, n_fields)
+    parted = _find_parted(ragged, drops)
+    return Trial(split, rows, n_fields, lines, parted, frozenset(odd), n_broken, prior)
+
+
+def _find_parted(ragged: Ragged, drops: LineDrops) -> list[str]:
+    """Return which kind of dropped line stands right before each record."""
+    ends = dict(zip(drops.ends.tolist(), drops.reasons.tolist(), strict=True))
+    reasons = [ends.get(start, -1) for start in ragged.record_starts.tolist()]
+    return [
+        LINE_DROPS[code] if code >= 0 and LINE_DROPS[code] in ("blank-line", "rule") else ""
+        for code in reasons
+    ]
 
 
 def _settle_edges(split: Split, data: Bytes, lines: Ragged) -> Ints:

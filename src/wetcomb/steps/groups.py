@@ -7,8 +7,7 @@ since the last line of its own or an outer kind: it agrees or not, and either is
 
 from __future__ import annotations
 
-import re
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 import numpy as np
 from msgspec.structs import replace
@@ -20,11 +19,10 @@ from wetcomb.core.piece import TotalSeen
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.lines import find_lines
+from wetcomb.match.numbers import read_number
 from wetcomb.match.patterns import Pattern, compile_pattern
 
 __all__ = ["Groups", "find_heads_behind"]
-
-_SIGNS = re.compile(r"[^\d.,+()-]")
 
 
 class Groups:
@@ -108,7 +106,7 @@ class Groups:
         for name, (start, end) in zip(pattern.fields, fields, strict=True):
             printed = line[start:end].decode() if start >= 0 else ""
             summed = sums.get(name, Decimal(0))
-            agrees = _read_number(printed) == summed
+            agrees = read_number(printed) == summed
             figures.append((name, printed, f"{summed:f}", agrees))
         for inner in range(depth + 1):  # totals are given inner to outer
             self._sums[inner] = {}
@@ -128,7 +126,7 @@ class Groups:
                 numbers = [
                     number
                     for value in values
-                    if value and (number := _read_number(value)) is not None
+                    if value and (number := read_number(value)) is not None
                 ]
                 sums = self._sums[depth]
                 sums[name] = sums.get(name, Decimal(0)) + sum(numbers, Decimal(0))
@@ -168,28 +166,3 @@ def find_heads_behind(ragged: Ragged, drops: LineDrops) -> Ints:
     mine = np.isin(drops.reasons, [LINE_DROPS.index("group-line"), LINE_DROPS.index("total-line")])
     rows = np.searchsorted(ragged.record_starts, np.sort(drops.starts[mine]))
     return rows[rows < ragged.stops.size]
-
-
-def _read_number(text: str) -> Decimal | None:
-    """Return the number a figure stands for; None if it is none.
-
-    The last mark in it is the decimal one, unless just three digits follow and all marks are alike.
-    """
-    bare = _SIGNS.sub("", text)
-    is_negative = bare.startswith(("-", "(")) or bare.endswith("-")
-    bare = bare.strip("+-()")
-    marks = [mark for mark in bare if mark in ".,"]
-    if marks:
-        head, mark, tail = bare.rpartition(marks[-1])
-        is_group = (
-            len(tail) == 3
-            and (len(marks) > 1 or head.strip("0") != "")
-            and marks.count(mark) == len(marks)
-        )
-        whole = re.sub("[.,]", "", head)
-        bare = whole + tail if is_group else f"{whole}.{tail}"
-    try:
-        number = Decimal(bare)
-    except InvalidOperation:
-        return None
-    return -number if is_negative else number

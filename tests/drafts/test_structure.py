@@ -1,0 +1,112 @@
+"""What is beside records is found where it is certain, and left alone where it is not."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from program import wetcomb
+from wetcomb import Split, draft
+from wetcomb.steps.unwrap import Unwrap
+
+BOATS = ["Tansy", "Plover", "Sallow", "Brindle"]
+
+
+def make_report(lines: list[str], heading: str = "Date        Boat         Toll  Remark") -> str:
+    """Return a report in columns; a line that begins with a figure is a record."""
+    made = [heading, "----------  ----------  -----  --------------------"]
+    return "\n".join(made + lines) + "\n"
+
+
+def record(k: int, remark: str = "") -> str:
+    return f"2031-06-{k + 1:02}  {BOATS[k % 4]:10}  {k + 1:2}.50  {remark}".rstrip()
+
+
+RECORDS = [record(k) for k in range(12)]
+ON = " " * 31
+
+
+def options_of(text: str) -> tuple[Split, list[Unwrap]]:
+    comb = draft(text)
+    (split,) = [step for step in comb.steps if isinstance(step, Split)]
+    return split, [step for step in comb.steps if isinstance(step, Unwrap)]
+
+
+FOUND = [
+    (["Reach: Halden", *RECORDS[:3], "Reach: Orrin Bay", *RECORDS[3:6]], {"group": ("Reach: {words as Reach}",)}),
+    (["Year: 2031", "Reach: Halden", *RECORDS[:3], "Reach: Orrin", *RECORDS[3:5], "Year: 2032", "Reach: Mill", *RECORDS[5:]], {"group": ("Year: {any as Year}", "Reach: {words as Reach}")}),
+    ([*RECORDS[:3], "Total                  7.50"], {"totals": ("Total {number as Toll}",)}),
+    ([*RECORDS[:2], "Sub-total Halden       4.00", *RECORDS[2:4], "Sub-total Orrin        8.00", "Total                 12.00"], {"totals": ("Sub-total {words} {number as Toll}", "Total {number as Toll}")}),
+    ([*RECORDS[:2], "Sub-total Halden       4.00", *RECORDS[2:4], "Sub-total Orrin        8.00", "Total                 99.00"], {"totals": ("Sub-total {words} {number as Toll}", "Total {number as Toll}")}),
+    ([*RECORDS[:2], "Total 01               4.00", *RECORDS[2:4], "Total 02               8.00"], {"totals": ("Total {digits} {number as Toll}",)}),
+    ([record(0, "waits for the"), ON + "gate", *RECORDS[1:4], record(4, "see the"), ON + "keeper"], {"wrapped": True}),
+]  # fmt: skip
+
+LEFT = [
+    ["Reach: Halden", *RECORDS],  # once says nothing
+    [*RECORDS[:3], "Note: one rope", *RECORDS[3:6], "Note: two ropes", *RECORDS[6:]],  # behind records
+    [*RECORDS[:3], "Total                 99.00"],  # no figure agrees
+    [record(0, "Total 1.50"), record(1, "Total 2.50"), *RECORDS[2:]],  # a remark
+    ["2031-06-01  Tansy       1.50  dry", *["            Plover      2.50  wet", "            Teal        3.50  dry"] * 3],  # the same date
+    [*RECORDS[:4], ON + "estimated", *RECORDS[4:]],  # once says nothing
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("lines", "wanted"), FOUND)
+def test_what_is_certain_is_found(lines: list[str], wanted: dict[str, object]) -> None:
+    split, _ = options_of(make_report(lines))
+    for name in ("group", "totals", "wrapped"):
+        assert getattr(split, name) == wanted.get(name, getattr(Split(), name)), name
+
+
+@pytest.mark.parametrize("lines", LEFT)
+def test_what_is_not_is_left_alone(lines: list[str]) -> None:
+    split, unwraps = options_of(make_report(lines))
+    assert (split.group, split.totals, split.wrapped, unwraps) == ((), (), False, [])
+
+
+def test_cells_centred_between_blank_lines() -> None:
+    blocks = [f"{ON}waits for\n{record(k)}\n{ON}the gate\n" for k in range(5)]
+    split, _ = options_of(make_report(["\n".join(blocks)]))
+    assert (split.wrapped, split.parted_by) == (True, "blank-line")
+
+
+ROWS = [f"J{k:03}|{BOATS[k % 4]} of the long reach|{k}.50|paid" for k in range(40)]
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        (re.sub("long ", "long\n", "\n".join(ROWS[:20])), Unwrap(fields=4, delimiter="pipe")),
+        ("\n".join(f"{row[:24]}\n{row[24:]}" for row in ROWS), Unwrap(starts=("J{digits}|",), glue="")),
+        ("\n".join(f"{row[1:25]}\n{row[25:]}" for row in ROWS), Unwrap(starts=("{digits}|",), glue="")),
+        ("\n".join(f"x{row[:24]}\n{row[24:]}" for row in ROWS), Unwrap(starts=("xJ{digits}|",), glue="")),
+        ("\n".join(f"{BOATS[k % 4]}|{row}"[:25] + "\n" + f"{BOATS[k % 4]}|{row}"[25:] for k, row in enumerate(ROWS)), Unwrap(width=25, glue="")),
+        ("\n".join(ROWS), None),
+    ],
+)  # fmt: skip
+def test_lines_that_were_cut_off(text: str, wanted: Unwrap | None) -> None:
+    is_long = "Tansy|J" in text
+    head = "where|no|boat|toll|how\n" if is_long else "no|boat|toll|how\n"
+    split, unwraps = options_of(head + text + "\n")
+    assert unwraps == ([wanted] if wanted else [])
+    rows = draft(head + text).run(head + text).rows()
+    assert len(rows) == text.count("paid") and split.header == "first"
+
+
+def test_the_toll_report_by_rebuild_alone(tmp_path) -> None:
+    from importlib import resources
+
+    demo = resources.files("wetcomb") / "demo"
+    (tmp_path / "tolls.txt").write_bytes((demo / "tolls.txt").read_bytes())
+    done = wetcomb(
+        tmp_path, "rebuild", "tolls.txt", "-o", "tolls.csv", "--save-comb", "t.comb.toml"
+    )
+    assert (tmp_path / "tolls.csv").read_bytes() == (demo / "tolls.true.csv").read_bytes()
+    said = done.stderr.decode()
+    assert "3 figures of total lines agree; 1 does not" in said
+    assert "Toll printed 236.50, the records give 226.50" in said
+    again = wetcomb(tmp_path, "rebuild", "tolls.txt", "--comb", "t.comb.toml", "-o", "again.csv")
+    assert again.returncode == 0
+    assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "tolls.csv").read_bytes()
