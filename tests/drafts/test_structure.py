@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import shlex
 
 import pytest
 
@@ -107,6 +108,9 @@ def test_the_toll_report_by_rebuild_alone(tmp_path) -> None:
     said = done.stderr.decode()
     assert "3 figures of total lines agree; 1 does not" in said
     assert "Toll printed 236.50, the records give 226.50" in said
-    again = wetcomb(tmp_path, "rebuild", "tolls.txt", "--comb", "t.comb.toml", "-o", "again.csv")
-    assert again.returncode == 0
-    assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "tolls.csv").read_bytes()
+    looked = wetcomb(tmp_path, "inspect", "tolls.txt").stdout.decode()
+    stated = shlex.split(looked[looked.index("wetcomb wash") :])[1:-1]
+    for words in (["rebuild", "tolls.txt", "--comb", "t.comb.toml", "-o"], stated):
+        again = wetcomb(tmp_path, *words, "again.csv", "--force")
+        assert again.returncode == 0
+        assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "tolls.csv").read_bytes()

@@ -105,8 +105,12 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
         commands.append(f"wetcomb rebuild {name}{part} -o {out}")
     for table in seen.tables:
         stem = Path(source.name).stem + (f"-{table.part}" if len(seen.tables) > 1 else "")
-        words = [f"wetcomb split {name}", *table.options, f"-o {quote_argument(stem + '.csv')}"]
-        if arguments.lines and not any(word.startswith("--lines") for word in words):
-            words.insert(1, f"--lines {arguments.lines}")
-        commands.append(" ".join(words))
+        lines = [word for word in table.options if word.startswith("--lines")]
+        lines = lines or [f"--lines {arguments.lines}"] * bool(arguments.lines)
+        cut = " ".join(["split", *(word for word in table.options if word not in lines)])
+        first, *others = [*table.before, cut]
+        command, _, options = first.partition(" ")
+        words = [f"wetcomb {command} {name}", *lines, options]
+        words += [f"then {step}" for step in others] + [f"-o {quote_argument(stem + '.csv')}"]
+        commands.append(" ".join(filter(None, words)))
     return commands

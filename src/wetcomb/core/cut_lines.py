@@ -34,6 +34,9 @@ class CutLine(msgspec.Struct, frozen=True):
     teeth: tuple[int, ...]
 
 
+_BLANK = 10  # lines with nothing on them that may come first and are not shown
+
+
 def find_cut_lines(
     text: Text, table: Table | None, charges: Sequence[Charge], n_lines: int, width: int
 ) -> list[CutLine]:
@@ -43,7 +46,9 @@ def find_cut_lines(
     ----------
     width : characters of a line that are kept
     """
-    starts = text.line_starts[: n_lines + 1]
+    starts = text.line_starts[: n_lines + _BLANK + 1]
+    blank = [not text.value(a, b).strip() for a, b in pairwise(starts[: _BLANK + 1].tolist())]
+    starts = starts[blank.index(False) if False in blank else 0 :][: n_lines + 1]
     stop = int(starts[-1]) if starts.size > n_lines else text.body_size
     gone = [
         (int(a), int(b), reason)
@@ -52,6 +57,7 @@ def find_cut_lines(
     ]
     marks = sorted(a for a, _, reason in gone if reason == "delimiter")
     places = sorted({*marks, *_find_bare_cuts(table, marks, stop)})
+    numbers = text.line_numbers(starts)
     lines = []
     for number, (start, end) in enumerate(pairwise([*starts[:n_lines].tolist(), stop])):
         if start == end or end - start > _LONGEST:
@@ -64,7 +70,7 @@ def find_cut_lines(
         )
         teeth = tuple(len(text.value(start, place)) for place in places if start <= place < end)
         shown = line.rstrip("\r\n")[:width]
-        lines.append(CutLine(text.first_line + number, shown, tuple(spans), teeth))
+        lines.append(CutLine(int(numbers[number]), shown, tuple(spans), teeth))
     return lines
 
 

@@ -65,7 +65,8 @@ class TableSeen(msgspec.Struct, frozen=True):
     counts : how many records have so many fields, the commonest first
     odd : records that do not fit, the first few; `n_odd` is how many there are
     lines : its first lines with their cuts
-    options : what to type after `wetcomb split FILE`
+    before : the steps before it is split, as they are typed
+    options : what to type after `split`
     """
 
     part: int
@@ -77,6 +78,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     n_odd: int
     odd: tuple[OddRecord, ...]
     lines: tuple[CutLine, ...]
+    before: tuple[str, ...]
     options: tuple[str, ...]
 
 

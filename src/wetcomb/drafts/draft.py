@@ -38,7 +38,15 @@ from wetcomb.steps.blank_edges import find_edge_candidates
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO, Step
 
-__all__ = ["check_edges", "draft", "name_cut", "settle_column", "settle_split", "weigh_split"]
+__all__ = [
+    "check_edges",
+    "draft",
+    "name_cut",
+    "settle_column",
+    "settle_split",
+    "weigh_split",
+    "weigh_steps",
+]
 
 _FIRST_LINES, _MORE_LINES, _TRIAL_BYTES = 400, 2000, 1 << 18
 _RUNNERS_UP = 2
@@ -82,24 +90,15 @@ def draft(
     UsageError : what is given contradicts itself
     """
     raw = text.encode() if isinstance(text, str) else text
-    if part is not None:
-        steps, notes = settle_steps(raw, given)
-        comb = Comb(steps, encoding, notes=tuple(notes), part=part)
-        return replace(comb, fits=make_fits(*find_split(comb, raw)))
-    wash, washed = find_furniture(raw)
-    if wash is not None:
-        steps, notes = settle_steps(rewrite_sample([wash], raw), given)
-        comb = Comb((wash, *steps), encoding, notes=(*washed, *notes))
-        return replace(comb, fits=make_fits(*find_split(comb, raw)))
-    steps, notes = settle_steps(raw, given)
-    found, inside, said = Part(), raw, list[str]()
-    whole = steps[0]
-    if isinstance(whole, Split):  # else short lines around the table belong to its records
-        found, inside, said = find_only_table(raw, whole, first_line)
+    found, said = part or Part(), list[str]()
+    rebuilt = weigh_steps(raw, given)
+    whole = rebuilt.steps[0]
+    if part is None and isinstance(whole, Split):  # else short lines belong to what they stand by
+        found, raw, said = find_only_table(raw, whole, first_line)
         if not found.is_whole:
-            steps, notes = settle_steps(inside, given)
-    comb = Comb(steps, encoding, notes=(*said, *notes), part=found)
-    return replace(comb, fits=make_fits(*find_split(comb, inside)))
+            rebuilt = weigh_steps(raw, given)
+    comb = Comb(rebuilt.steps, encoding, notes=(*said, *rebuilt.notes), part=found)
+    return replace(comb, fits=make_fits(*find_split(comb, raw)))
 
 
 def find_only_table(
@@ -156,26 +155,43 @@ def _are_misfits(lines: Sequence[bytes], inside: bytes, whole: Split) -> bool:
     )
 
 
-def settle_steps(text: bytes, given: Mapping[str, Any]) -> tuple[tuple[Step, ...], list[str]]:
-    """Return the steps that rebuild a text, and the evidence: also what is beside its records."""
-    weighed = weigh_split(text, given)
-    split, notes = weighed.settled
-    if any(given.get(name) for name in _BESIDE) or not _has_line_records(split):
-        return (split,), notes
-    unwrap, unwrapped = find_unwrap(weighed.whole, given)
+class Rebuilt(msgspec.Struct, frozen=True):
+    """The steps that rebuild a text: what comes before the split, and how that was weighed."""
+
+    before: tuple[Step, ...]
+    split: Split
+    weighed: Weighed
+    notes: list[str]
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """All steps, in order."""
+        return (*self.before, self.split)
+
+
+def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
+    """Return the steps that rebuild a text, with the evidence: also what is beside its records."""
     before: tuple[Step, ...] = ()
+    wash, notes = find_furniture(text)
+    if wash is not None:
+        before, text = (wash,), rewrite_sample([wash], text)
+    weighed = weigh_split(text, given)
+    split, said = weighed.settled
+    if any(given.get(name) for name in _BESIDE) or not _has_line_records(split):
+        return Rebuilt(before, split, weighed, [*notes, *said])
+    unwrap, unwrapped = find_unwrap(weighed.whole, given)
     if unwrap is not None:
-        before, text = (unwrap,), rewrite_sample([unwrap], text)
+        before, text = (*before, unwrap), rewrite_sample([unwrap], text)
+        notes += unwrapped
         weighed = weigh_split(text, given)
-        split, notes = weighed.settled
-    named, said = find_named_lines(Lines.of(weighed.whole, split))
+        split, said = weighed.settled
+    named, why_named = find_named_lines(Lines.of(weighed.whole, split))
     if named:
         weighed = weigh_split(text, {**given, **named})
-        split, notes = weighed.settled
-    wrapped, more = find_wrapped(Lines.of(weighed.whole, split), split)
-    if wrapped:
-        split = replace(split, **wrapped)
-    return (*before, split), [*unwrapped, *notes, *said, *more]
+        split, said = weighed.settled
+    wrapped, why_wrapped = find_wrapped(Lines.of(weighed.whole, split), split)
+    split = replace(split, **wrapped)
+    return Rebuilt(before, split, weighed, [*notes, *said, *why_named, *why_wrapped])
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.

@@ -26,17 +26,18 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
-from wetcomb.drafts.draft import find_only_table, name_cut, weigh_split
+from wetcomb.drafts.draft import find_only_table, name_cut, weigh_split, weigh_steps
+from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.parts import FoundPart, find_parts
 from wetcomb.drafts.trial import Trial
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split import Split
-from wetcomb.steps.step import AUTO, list_options
+from wetcomb.steps.step import AUTO, Option, Step, list_options
 
 __all__ = ["inspect_text"]
 
 _TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
-_LINES, _WIDTH, _EXCERPT = 4, 400, 200
+_LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 #: Characters that are easily overlooked, by what they are called.
@@ -128,7 +129,7 @@ def _look_at_all(
     is_part: bool,
 ) -> TableSeen | None:
     """Return the text as one table, where it is one; None where it has several parts."""
-    if not is_part and len(found) > 1:
+    if not is_part and len(found) > 1 and find_furniture(sample.data)[0] is None:
         weighed = weigh_split(sample.data, given)
         split, _ = weighed.settled
         part, _, _ = find_only_table(sample.data, split)
@@ -150,9 +151,11 @@ def _look_at_part(
 def _look_at(
     raw: bytes, first_line: int, number: int, given: Mapping[str, Any], lines: str
 ) -> TableSeen:
-    weighed = weigh_split(raw, given)
-    split, notes = weighed.settled
+    rebuilt = weigh_steps(raw, given)
+    split, weighed = rebuilt.split, rebuilt.weighed
     text = Text.of(raw, first_line)
+    for step in rebuilt.before:
+        text = step.begin_text().rewrite(text, is_last=True).result
     piece = split.begin().feed(text, is_last=True)
     table = piece.table
     assert table is not None
@@ -164,14 +167,15 @@ def _look_at(
             _describe(trial, len(weighed.whole.rows))
             for trial in (weighed.whole, *weighed.runners_up)
         ),
-        tuple(notes),
+        tuple(rebuilt.notes),
         tuple(_look_at_column(table, column) for column in range(len(table.names))),
         tuple(counts.most_common(_COUNTS)),
         table.n_records,
         len({record.line for record in odd}),
         tuple(odd[:_ODD]),
         tuple(find_cut_lines(text, table, piece.charges, _LINES, _WIDTH)),
-        (*([f"--lines {lines}"] if lines else []), *_tell_options(split, given)),
+        tuple(f"{step.name} {' '.join(_tell_options(step))}" for step in rebuilt.before),
+        (*([f"--lines {lines}"] if lines else []), *_tell_options(split)),
     )
 
 
@@ -222,30 +226,26 @@ def _find_odd(table: Table) -> list[OddRecord]:
 _KIN = {"digits": ("number", "empty"), "number": ("digits", "empty"), "money": ("number", "digits")}
 
 
-def _tell_options(split: Split, given: Mapping[str, Any]) -> list[str]:
-    """Return the options that cut so, as they are typed."""
+def _tell_options(step: Step) -> list[str]:
+    """Return the options of a step, as they are typed."""
     told = []
-    for entry in list_options(Split):
-        value = getattr(split, entry.name)
-        settled = entry.name in _TYPED or value != entry.default
-        if value in (AUTO, (), 0) or value == entry.default or not settled:
+    for entry in list_options(type(step)):
+        value = getattr(step, entry.name)
+        if value in (AUTO, (), 0) or value == entry.default:
             continue
-        if entry.name == "delimiter" and value == ("none",) and (split.edges or split.per_record):
+        cuts_else = isinstance(step, Split) and (step.edges or step.per_record)
+        if entry.name == "delimiter" and value == ("none",) and cuts_else:
             continue
-        told.append(_tell_option(entry.short or entry.flag, value, is_switch=entry.is_switch))
+        told.append(_tell_option(entry, value))
     return told
 
 
-_TYPED = ("delimiter", "header")
-
-
-def _tell_option(flag: str, value: Any, *, is_switch: bool) -> str:
-    if is_switch:
+def _tell_option(entry: Option, value: Any) -> str:
+    flag = entry.short or entry.flag
+    if entry.is_switch:
         return flag
     values = value if isinstance(value, tuple) else (value,)
-    if flag == "-d" or (
-        flag in ("--quote", "--boundary", "--before", "--after") and len(values) > 1
-    ):
+    if not entry.has_commas:
         return " ".join(f"{flag}{_join(str(one))}" for one in values)
     return f"{flag}{_join(','.join(map(str, values)))}"
 
