@@ -114,3 +114,16 @@ def test_the_toll_report_by_rebuild_alone(tmp_path) -> None:
         again = wetcomb(tmp_path, *words, "again.csv", "--force")
         assert again.returncode == 0
         assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "tolls.csv").read_bytes()
+
+
+def test_stacked_blocks_are_put_side_by_side() -> None:
+    text = "boat    in  out \\\n" + "".join(
+        f"{boat:8}{k:2}  {k:3}\n" for k, boat in enumerate(BOATS)
+    )
+    other = "        tons\n" + "".join(f"{boat:8}{k:4}\n" for k, boat in enumerate(BOATS))
+    comb = draft(text + "\n" + other)
+    table = comb.run(text + "\n" + other)
+    assert table.names == ("boat", "in", "out", "tons")
+    assert table.rows() == [[boat, *[str(k)] * 3] for k, boat in enumerate(BOATS)]
+    mixed = other.replace("Sallow", "Linnet")
+    assert not any(step.stacked for step in draft(text + "\n" + mixed).steps)

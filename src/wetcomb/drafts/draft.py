@@ -28,7 +28,13 @@ from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
 from wetcomb.drafts.layouts import list_layouts
 from wetcomb.drafts.parts import find_parts
-from wetcomb.drafts.structure import Lines, find_named_lines, find_unwrap, find_wrapped
+from wetcomb.drafts.structure import (
+    Lines,
+    find_named_lines,
+    find_stacked,
+    find_unwrap,
+    find_wrapped,
+)
 from wetcomb.drafts.trial import Trial, try_split
 from wetcomb.match.characters import Columns
 from wetcomb.match.lines import match_line
@@ -93,7 +99,9 @@ def draft(
     found, said = part or Part(), list[str]()
     rebuilt = weigh_steps(raw, given)
     whole = rebuilt.steps[0]
-    if part is None and isinstance(whole, Split):  # else short lines belong to what they stand by
+    if (
+        part is None and isinstance(whole, Split) and not whole.stacked
+    ):  # else short lines belong to what they stand by
         found, raw, said = find_only_table(raw, whole, first_line)
         if not found.is_whole:
             rebuilt = weigh_steps(raw, given)
@@ -172,6 +180,12 @@ class Rebuilt(msgspec.Struct, frozen=True):
 def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
     """Return the steps that rebuild a text, with the evidence: also what is beside its records."""
     before: tuple[Step, ...] = ()
+    if not any(given.get(name) for name in (*_BESIDE, *_CUTTING)):
+        stacked, notes, block = find_stacked(text.decode())
+        if stacked:
+            split = Split(**{**given, **stacked})
+            first = weigh_split(block.encode(), {"edges": "blanks", "header": split.header})
+            return Rebuilt((), split, first, notes)
     wash, notes = find_furniture(text)
     if wash is not None:
         before, text = (wash,), rewrite_sample([wash], text)

@@ -10,6 +10,8 @@ swallow its neighbour:
 - a line goes on with the record above it if the key and every column of figures, dates or
   codes is blank in it, so that columns left blank for "the same" are never joined; where
   blank lines or rules part the records, each block must hold these columns just once;
+- blocks are columns of one table if they say the same row labels, three or more, in the same
+  order;
 - lines are one record if each has too few fields and together they have just enough.
 """
 
@@ -34,7 +36,7 @@ from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split import Split
 from wetcomb.steps.unwrap import Unwrap
 
-__all__ = ["Lines", "find_named_lines", "find_unwrap", "find_wrapped"]
+__all__ = ["Lines", "find_named_lines", "find_stacked", "find_unwrap", "find_wrapped"]
 
 _GROUP = re.compile(r"[ \t\f]*([^\W\d_][\w.&'-]*(?: [\w.&'-]+){0,3}) ?:[ \t]+(\S(?:.*\S)?)[ \t]*")
 _TOTAL = re.compile(
@@ -44,6 +46,7 @@ _TOTAL = re.compile(
 )
 _FIGURE = re.compile(r"[-+(]?(?:[€$£¥] ?)?\d[\d.,']*\)?-?(?: ?[€$£¥%])?")
 _NAME = re.compile(r"[^\W\d_][\w -]*")
+_LABEL_END = re.compile(r"\s{2,}|\t")
 _MOST = 3  # kinds of group lines
 _SURE, _FILLED = 0.8, 0.95
 
@@ -418,3 +421,29 @@ def _find_sums(
     return Unwrap(fields=n_fields, delimiter=delimiter), [
         f"Records are wrapped: {n_joined} of {n_short} short lines make {n_fields} fields together with their neighbours."
     ]
+
+
+def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
+    """Return the options for blocks of columns one under another, what tells them, and the first."""
+    blocks = [
+        block.splitlines()
+        for block in re.split(r"(?:\r\n|\n|\r)(?:[ \t]*(?:\r\n|\n|\r))+", text.strip("\r\n"))
+        if block.strip()
+    ]
+    if len(blocks) < 2 or "\f" in text:
+        return {}, [], ""
+    labels = [[_LABEL_END.split(line.strip(), 1)[0] for line in block] for block in blocks]
+    n_rows = min(map(len, labels))
+    while n_rows and any(own[-n_rows:] != labels[0][-n_rows:] for own in labels[1:]):
+        n_rows -= 1
+    n_head = len(blocks[0]) - n_rows
+    heads = [" ".join(" ".join(block[: len(block) - n_rows]).split()) for block in blocks]
+    is_even = all(len(block) - n_rows <= n_head for block in blocks)
+    if n_rows < 3 or not 1 <= n_head <= 3 or not is_even or len(set(heads)) < len(heads):
+        return {}, [], ""
+    n_columns = [max(len(_LABEL_END.split(line.strip())) for line in block) for block in blocks]
+    if min(n_columns) < 2 or 2 * len(set(labels[0][-n_rows:])) < n_rows:
+        return {}, [], ""
+    options = {"stacked": True, "edges": "blanks", "header": n_head if n_head > 1 else "first"}
+    note = f"{len(blocks)} blocks have the same {n_rows} row labels ({labels[0][-n_rows]}, ...): they are put side by side."
+    return options, [note], "\n".join(blocks[0]) + "\n"

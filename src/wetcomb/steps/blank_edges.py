@@ -14,6 +14,7 @@ from wetcomb.steps.page_edges import find_rule_edges
 __all__ = ["fill_columns", "find_edge_candidates", "find_edges"]
 
 _LINES, _WIDTH = 400, 500
+_IN_LINE = 0.95  # share of cells that end in one column where they are flush right
 _TOLERANCE = 0.02  # lines that may have something in a column of blanks
 
 
@@ -95,8 +96,10 @@ def _choose_column(head: Bools, body: Bools, gutter: tuple[int, int], stop: int)
             free = blank
             break
     there = body[:, end:stop].any(axis=1)
-    begins = body[there, end].mean() if there.any() else 0.0
-    if begins >= 0.5:
+    cells = body[there, end:stop]
+    begins = cells[:, 0].mean() if cells.size else 0.0
+    ends = cells[:, cells.any(axis=0).nonzero()[0][-1]].mean() if cells.size else 0.0
+    if begins >= 0.5 and (ends < _IN_LINE or free.size == end - begin):
         return int(free[-1]) + 1
     runs = np.split(free, np.flatnonzero(np.diff(free) > 1) + 1)
     run = max(runs, key=len)

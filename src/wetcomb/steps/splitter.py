@@ -285,7 +285,8 @@ class Splitter:
             return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
         data = specials.data
         before = cut_records(specials, self._rules, 0, None, scanner)
-        ragged, drops, _ = drop_lines(data, before.ragged, None)
+        bare = strip_page_marks(data, before.ragged, self._rules.marks)
+        ragged, drops, _ = drop_lines(data, bare, None)
         if not self._edges.learn(data, before.ragged, ragged, is_last=is_last):
             return None
         if self._options.edges == "rule" and not n_lines:
