@@ -118,6 +118,7 @@ WASHES = [
     Wash(drop_lines="Total {digits}", page_head="Head Page {digits}", page_foot="- {digits} -"),
     Wash(keep_lines=("J{digits}{any}", "{word}")),
     Wash(keep=("zero-width", "soft-hyphen", "reply-mark")),
+    Wash(drop=("rule", "blank-line")),
 ]
 
 
@@ -151,6 +152,26 @@ HARMLESS = [
 ]
 
 
+CLEANED = [
+    ({}, "Zo\u00c3\u00ab waits \u00e2\u20ac\u201c \u00c3\u00a0 flot\n", "Zo\u00eb waits \u2013 \u00e0 flot\n"),
+    ({}, "CAF\u00c9\u00bb\n", "CAF\u00c9\u00bb\n"),  # right as it is
+    ({}, "\u00c3\u00ab \u00c9\u00bb\n", "\u00c3\u00ab \u00c9\u00bb\n"),  # they do not agree
+    ({"keep": "wrong-decoding"}, "Zo\u00c3\u00ab\n", "Zo\u00c3\u00ab\n"),
+    ({"plain_spaces": True}, "1\u00a0250 t\u3000x\n", "1 250 t x\n"),
+    ({"plain_spaces": True}, "\u00c3\u00a0\u00a0b\n", "\u00e0 b\n"),
+    ({"one_space": True}, "  a  b\t\tc  \n", "  a b\tc  \n"),
+    ({"one_space": True, "plain_spaces": True}, "a \u00a0 b\u3000\u3000c\n", "a b c\n"),
+    ({"drop": ("rule", "blank-line")}, "a\n---\n\nb\n", "a\nb\n"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("options", "text", "wanted"), CLEANED)
+def test_characters_are_made_plain(options: dict[str, object], text: str, wanted: str) -> None:
+    assert wash(text, **options) == wanted
+    rows, _ = run_steps(text, 7, Wash(**options), ONE_COLUMN)  # and the ledger closes
+    assert [row[0] for row, _, _ in rows] == [line.strip() for line in wanted.splitlines()]
+
+
 @pytest.mark.parametrize("text", HARMLESS)
 def test_nothing_is_eaten_that_was_not_named(text: str) -> None:
     assert wash(text, page_head="Page {digits}", page_foot="- {digits} -") == text
@@ -176,6 +197,10 @@ JOINED = [
     ({"fields": 3, "delimiter": "pipe"}, "a|b\nc|d\ne|f|g\nh\ni|j|k\n", "a|b c|d\ne|f|g h\ni|j|k\n"),
     ({"width": 4}, "abcd\nef\ngh\n", "abcd ef\ngh\n"),
     ({"starts": "No {digits}", "indent": True}, "Head\nNo 1\n  a\nb\nNo 2\n", "Head\nNo 1 a\nb\nNo 2\n"),
+    ({"indent": True, "hyphens": "drop"}, "GO-\n  PHER\n", "GOPHER\n"),
+    ({"indent": True, "hyphens": "listed", "words": "Keeper"}, "kee-\n  per well-\n  known\n", "keeper well-known\n"),
+    ({"starts": "J{digits}", "quote": "double"}, 'J1 "a\nJ2 b" c\nJ3 5" d\n', 'J1 "a J2 b" c\nJ3 5" d\n'),
+    ({"starts": "J{digits}", "record_lines": 2}, "J1\na\nb\nc\nd\nJ2\n", "J1 a\nb c\nd\nJ2\n"),
     ({"blank_lines": True, "glue": ", "}, "a\nb\n\nc\n", "a, b\nc\n"),
 ]  # fmt: skip
 
@@ -185,7 +210,27 @@ def test_lines_are_joined_as_asked(options: dict[str, object], text: str, wanted
     assert rewrite_sample([Unwrap(**options)], text.encode()).decode() == wanted
 
 
+@pytest.mark.parametrize(
+    ("step", "text", "lines"),
+    [
+        (Unwrap(starts="J{digits}", indent=True), "head\nJ1\n a\nb\nJ2\nc\n", {"line-unexplained": [4, 6]}),
+        (Unwrap(all=True, record_lines=2), "a\nb\nc\nd\ne\n", {"record-lines": [3, 5]}),
+        (Unwrap(indent=True, hyphens="listed", words="x"), "a-\n b\nc\n", {"hyphen-unlisted": [1]}),
+        (Wash(), "\u00c3\u00ab \u00c9\u00bb\nb\n", {"decoding-unclear": [1]}),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("size", [3, 100])
+def test_what_no_rule_explains_is_told(
+    step: Wash | Unwrap, text: str, lines: dict[str, list[int]], size: int
+) -> None:
+    _, report = run_steps(text, size, step, ONE_COLUMN)
+    found = {name: [e.first_line for e in some] for name, some in report.snag_examples.items()}
+    assert found == lines
+
+
 REFUSED = [
+    (lambda: Unwrap(indent=True, hyphens="listed"), "give both"),
+    (lambda: Wash(drop="rules"), "--drop: unknown kind 'rules'; nearest: 'rule'"),
     (lambda: Unwrap(), "unwrap needs a rule"),
     (lambda: Unwrap(all=True, indent=True), "--all stands alone"),
     (lambda: Unwrap(fields=3), "give both"),

@@ -45,6 +45,8 @@ DROPS = {
     "zero-width": "characters of no width",
     "soft-hyphen": "hyphens that are seen only at a line's end",
     "control": "control characters",
+    "wrong-decoding": "signs that stood for one letter, decoded wrongly once (wash)",
+    "special-space": "special spaces that became plain blanks (--plain-spaces)",
     "reply-mark": "marks before a quoted stretch of a mail",
     "hyphen": "hyphens that parted a word at a line's end",
     "outline-mark": "the stop behind a section's number",
@@ -71,7 +73,7 @@ LINE_DROPS = (
 #: What the tool puts into the output's cells that stands nowhere in the source.
 PUT_IN = {
     "names": "headings",
-    "glue": "what joins lines",
+    "glue": "what joins lines, or stands for signs that were replaced",
     "missing-as": "text for missing values",
     "source-lines": "line numbers",
     "source-file": "names of the sources",

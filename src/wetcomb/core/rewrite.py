@@ -40,7 +40,7 @@ def rewrite(
     kept: tuple[Ints, Ints],
     glue: tuple[Ints, Sequence[bytes]],
     charges: list[Charge],
-    doubts: tuple[Ints, int] | None = None,
+    doubts: Sequence[tuple[Ints, int]] = (),
 ) -> TextPiece:
     """Return the text of the kept spans, each followed by what is put behind it.
 
@@ -50,7 +50,7 @@ def rewrite(
     kept : (P,) starts and ends, rising
     glue : (P,) which of the texts follows each span, and these texts
     charges : every span that leaves, by reason
-    doubts : places of the chunk that are odd, within kept spans, and the code of the snag
+    doubts : places of the chunk that are odd, within kept spans, by the code of the snag
 
     Raises
     ------
@@ -71,9 +71,11 @@ def rewrite(
     pieces = np.concatenate([begins, (stops - sizes)[puts]])
     order = np.argsort(pieces, kind="stable")
     piece_lines = np.concatenate([lines, following[puts]])[order]
-    places, code = doubts if doubts is not None else (starts[:0], 0)
     old = chunk.doubts < used
-    moved = [_move(chunk.doubts[old], starts, begins), _move(places, starts, begins)]
+    places = np.concatenate([chunk.doubts[old], *(mine for mine, _ in doubts)])
+    codes_of = [np.full(mine.size, code, np.int64) for mine, code in doubts]
+    doubt_codes = np.concatenate([chunk.doubt_codes[old], *codes_of])
+    by_place = np.argsort(places, kind="stable")
     result = Text(
         data,
         data.size,
@@ -84,8 +86,8 @@ def rewrite(
             [stops[puts] - sizes[puts], _move_puts(chunk, starts, ends, begins)[0]]
         ),
         put_ends=np.concatenate([stops[puts], _move_puts(chunk, starts, ends, begins)[1]]),
-        doubts=np.concatenate(moved),
-        doubt_codes=np.concatenate([chunk.doubt_codes[old], np.full(places.size, code, np.int64)]),
+        doubts=_move(places[by_place], starts, begins),
+        doubt_codes=doubt_codes[by_place],
     )
     ledger = Ledger()
     for charge in charges:

@@ -137,6 +137,30 @@ SNAGS = (
         "write the label the same way in every block of the source",
     ),
     SnagKind(
+        "line-unexplained",
+        "a line that neither begins a record nor goes on with one, going by the rules",
+        "it stands as a record of its own",
+        "another rule for unwrap (--starts, --ends, --indent), or wash --drop-lines",
+    ),
+    SnagKind(
+        "record-lines",
+        "a record of very many lines",
+        "it is ended there; the next line begins another",
+        "--record-lines N, or another rule for where records begin",
+    ),
+    SnagKind(
+        "hyphen-unlisted",
+        "a hyphen at a line's end in a word that is not listed",
+        "it stays, and the word is joined without glue",
+        "--words, if it is to be mended",
+    ),
+    SnagKind(
+        "decoding-unclear",
+        "a line in which only some signs look like letters decoded wrongly",
+        "it stands as it is",
+        "mend it in the source; wash --keep wrong-decoding, if it is right",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",

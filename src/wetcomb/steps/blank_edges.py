@@ -98,7 +98,8 @@ def _choose_column(head: Bools, body: Bools, gutter: tuple[int, int], stop: int)
     there = body[:, end:stop].any(axis=1)
     cells = body[there, end:stop]
     begins = cells[:, 0].mean() if cells.size else 0.0
-    ends = cells[:, cells.any(axis=0).nonzero()[0][-1]].mean() if cells.size else 0.0
+    last = int(np.flatnonzero(cells.any(axis=0))[-1]) if cells.any() else 0
+    ends = cells[:, last].mean() if cells.size else 0.0
     if begins >= 0.5 and (ends < _IN_LINE or free.size == end - begin):
         return int(free[-1]) + 1
     runs = np.split(free, np.flatnonzero(np.diff(free) > 1) + 1)

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans
 from wetcomb.core.errors import InputError, UsageError
-from wetcomb.core.ledger import Charge
+from wetcomb.core.ledger import Charge, Ledger
 from wetcomb.core.piece import NameSource, Piece
 from wetcomb.core.proof import prove_cut
 from wetcomb.core.ragged import LineDrops, Ragged
@@ -222,6 +222,7 @@ class ColumnSplitter:
         if gone is not None:
             sub.drop_kept("dropped-piece", words.count(gone.starts, gone.ends))
             sub_charges.append(Charge("dropped-piece", gone.starts, gone.ends))
+            ragged = self._empty_bare(words, ragged, sub, sub_charges)
         # a span of the buffer, told in the table's text
         moves = starts - begins
         bounds = np.append(begins, buffer.size)
@@ -229,6 +230,25 @@ class ColumnSplitter:
         if not self._options.keep_original:
             _charge(piece, table, sub_charges, len(sign), bounds, moves, charges)
         return found
+
+    def _empty_bare(
+        self, words: Text, ragged: Ragged, sub: Ledger, charges: list[Charge]
+    ) -> Ragged:
+        """Leave nothing of values that are but one piece, and that one to be dropped."""
+        alone = ragged.offsets[:-1][ragged.counts == 1]
+        covered = [
+            any(pattern.covers(words.data[start:end].tobytes()) for pattern in self._dropped)
+            for start, end in zip(
+                ragged.starts[alone].tolist(), ragged.ends[alone].tolist(), strict=True
+            )
+        ]
+        bare = alone[np.array(covered, np.bool_) & (ragged.ends[alone] > ragged.starts[alone])]
+        starts, ends = ragged.starts[bare], ragged.ends[bare]
+        sub.drop_kept("dropped-piece", words.count(starts, ends))
+        charges.append(Charge("dropped-piece", starts, ends))
+        ends, doubled = ragged.ends.copy(), ragged.doubled.copy()
+        ends[bare], doubled[bare] = starts, False
+        return replace(ragged, ends=ends, doubled=doubled)
 
 
 class _Cut:

@@ -80,6 +80,24 @@ class Unwrap(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             le=100_000,
         ),
     ] = 0
+    quote: Annotated[
+        Literal["none", "double", "single"],
+        option(
+            "a line end between such marks ends no record, and no record begins there",
+            group=_RULES,
+            example="double",
+        ),
+    ] = "none"
+    record_lines: Annotated[
+        int,
+        option(
+            "lines a record may have; a longer one is ended there, as a snag",
+            group=_RULES,
+            example="50",
+            ge=1,
+            le=1_000_000,
+        ),
+    ] = 100_000
     all: Annotated[bool, option("all lines are one record", group=_RULES, example="")] = False
     glue: Annotated[
         str,
@@ -90,19 +108,27 @@ class Unwrap(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         ),
     ] = " "
     hyphens: Annotated[
-        Literal["", "keep", "mend"],
+        Literal["", "keep", "mend", "listed", "drop"],
         option(
-            "at a hyphen at a line's end: keep it and join without glue, or mend the word before a small letter",
+            "at a hyphen at a line's end, join without glue: keep the hyphen, mend the word before a small letter, mend the words listed (others are snags), or drop every one",
             group=_JOINING,
             example="mend",
         ),
     ] = ""
+    words: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "the words to mend with --hyphens listed, as they read whole; parted by commas",
+            group=_JOINING,
+            example="'canal,keeper'",
+        ),
+    ] = ()
     ignore_case: Annotated[
         bool, option("capitals do not count in patterns", group=_RULES, example="")
     ] = False
 
     def __post_init__(self) -> None:
-        for entry in ("starts", "ends"):
+        for entry in ("starts", "ends", "words"):
             value = getattr(self, entry)
             if isinstance(value, str):
                 force_setattr(self, entry, (value,))
@@ -121,6 +147,8 @@ class Unwrap(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             raise UsageError("--fields counts what a --delimiter parts; give both")
         if self.delimiter in BLANK_WORDS:
             raise UsageError("--fields cannot count blanks; name a delimiter that is a text")
+        if bool(self.words) != (self.hyphens == "listed"):
+            raise UsageError("--words lists what --hyphens listed mends; give both")
         if "\n" in self.glue or "\r" in self.glue:
             raise UsageError("--glue holds a line end; records would be parted there again")
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, find_text, is_blank
@@ -9,6 +11,7 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.piece import TextPiece
 from wetcomb.core.recut import trim
 from wetcomb.core.rewrite import list_lines, rewrite
+from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text
 from wetcomb.match.characters import SMALL, find_kinds, read_code_points
 from wetcomb.match.lines import find_lines
@@ -18,6 +21,8 @@ from wetcomb.steps.unwrap import Unwrap
 __all__ = ["Unwrapper"]
 
 _HYPHEN, _FORM_FEED = 0x2D, 0x0C
+_QUOTE_LINES = 1000  # lines after which a quote mark that is still open was none
+_WORD_END, _WORD_START = re.compile(r"[^\W\d_]+$"), re.compile(r"[^\W\d_]+")
 
 
 class Unwrapper:
@@ -28,7 +33,9 @@ class Unwrapper:
         ignored = options.ignore_case
         self._starts = [compile_pattern(text, ignore_case=ignored) for text in options.starts]
         self._ends = [compile_pattern(text, ignore_case=ignored) for text in options.ends]
+        self._words = {word.casefold() for word in options.words}
         self._has_begun = False
+        self._is_rest = False  # the chunk begins with what a record had too many lines for
 
     def rewrite(self, chunk: Text, *, is_last: bool) -> TextPiece:
         """Return the records that end in a chunk, a line each."""
@@ -39,27 +46,60 @@ class Unwrapper:
         begins, ceases = trim(data, starts, ends)
         fed = (begins < ceases) & (data.take(begins, mode="clip") == _FORM_FEED)
         solid = ceases > begins + fed
-        goes_on = self._find_going_on(data, starts, ends, solid, is_last=is_last)
+        rows = np.flatnonzero(solid)
+        inside, sure = self._find_inside(data, starts[rows], ends[rows], is_last=is_last)
+        goes_on, odd = self._find_going_on(data, starts, ends, solid, inside)
         heads = np.flatnonzero(solid & ~goes_on)
         if not is_last:
+            heads = heads[heads <= rows[sure - 1]] if sure else heads[:0]
             if heads.size < 2:
                 return _take_nothing(chunk)
             last = int(heads[-1])
+            self._is_rest = bool(np.isin(starts[last], odd[-1][1]))
             starts, ends, stops = starts[:last], ends[:last], stops[:last]
             solid, goes_on = solid[:last], goes_on[:last]
         if self._starts and not self._has_begun:
             self._has_begun = bool(find_lines(data, starts, ends, self._starts, "start").any())
-        return self._join(chunk, data, (starts, ends, stops), solid, goes_on)
+        used = int(stops[-1]) if stops.size else 0
+        doubts = [(places[places < used], SNAG_CODES[name]) for name, places in odd]
+        return self._join(chunk, data, (starts, ends, stops), solid, goes_on, doubts)
+
+    def _find_inside(
+        self, data: Bytes, starts: Ints, ends: Ints, *, is_last: bool
+    ) -> tuple[Bools, int]:
+        """Return which lines begin between quote marks, and how many lines are sure of it.
+
+        A mark that is not closed within some lines is no quote mark.
+        """
+        inside = np.zeros(starts.size, np.bool_)
+        if self._options.quote == "none" or not starts.size:
+            return inside, starts.size
+        places = np.flatnonzero(data == ord('"' if self._options.quote == "double" else "'"))
+        at = np.searchsorted(starts, places, "right") - 1
+        here = (at >= 0) & (places < ends.take(np.maximum(at, 0), mode="clip"))
+        uneven = np.flatnonzero(np.bincount(at[here], minlength=starts.size) % 2).tolist()
+        place = 0
+        while place < len(uneven):
+            opened = uneven[place]
+            closed = uneven[place + 1] if place + 1 < len(uneven) else None
+            if closed is None and not is_last and starts.size - opened <= _QUOTE_LINES:
+                return inside, opened + 1
+            if closed is not None and closed - opened <= _QUOTE_LINES:
+                inside[opened + 1 : closed + 1] = True
+                place += 1
+            place += 1
+        return inside, starts.size
 
     def _find_going_on(
-        self, data: Bytes, starts: Ints, ends: Ints, solid: Bools, *, is_last: bool
-    ) -> Bools:
-        """Return which lines go on with the record above."""
+        self, data: Bytes, starts: Ints, ends: Ints, solid: Bools, inside: Bools
+    ) -> tuple[Bools, list[tuple[str, Ints]]]:
+        """Return which lines go on with the record above, and where a line is odd, by its snag."""
         options = self._options
         goes_on = np.zeros(starts.size, np.bool_)
         rows = np.flatnonzero(solid)
+        odd: list[tuple[str, Ints]] = []
         if not rows.size:
-            return goes_on
+            return goes_on, odd
         votes = np.full(rows.size, options.all)
         begin, end = starts[rows], ends[rows]
         if options.indent:
@@ -74,7 +114,7 @@ class Unwrapper:
         if options.blank_lines:
             votes[1:] |= np.diff(rows) == 1
         if self._starts:
-            is_start = find_lines(data, begin, end, self._starts, "start")
+            is_start = find_lines(data, begin, end, self._starts, "start") & ~inside
             before = np.cumsum(is_start) == 0  # lines before the first start stand alone
             if not self._has_begun:
                 votes[before] = False
@@ -85,13 +125,30 @@ class Unwrapper:
                 or options.fields
                 or options.blank_lines
             )
-            votes = ~is_start & ~(before & (not self._has_begun)) if only else votes & ~is_start
+            alone = before & (not self._has_begun)
+            votes = ~is_start & ~alone if only else votes & ~is_start
+            lost = ~is_start & ~votes & ~alone & ~inside
+            odd.append(("line-unexplained", begin[lost]))
         if options.blank_lines:
             parted = np.append(True, np.diff(rows) > 1)
             votes &= ~parted
+        votes |= inside
         votes[0] = False
+        too_long = self._end_long_records(votes)
         goes_on[rows] = votes
-        return goes_on
+        return goes_on, [*odd, ("record-lines", begin[too_long])]
+
+    def _end_long_records(self, votes: Bools) -> Ints:
+        """Let no record have more lines than it may; return the lines that begin one for that."""
+        most = self._options.record_lines
+        if votes.size <= most:
+            return np.flatnonzero([self._is_rest])
+        heads = np.append(np.flatnonzero(~votes), votes.size)
+        long = np.flatnonzero(np.diff(heads) > most)
+        ended = [np.arange(heads[k] + most, heads[k + 1], most) for k in long.tolist()]
+        found = np.concatenate([np.flatnonzero([self._is_rest]), *ended])
+        votes[found] = False
+        return found
 
     def _count_fields(self, data: Bytes, starts: Ints, ends: Ints) -> Bools:
         """Return which lines go on because the record above has not all its fields."""
@@ -115,6 +172,7 @@ class Unwrapper:
         lines: tuple[Ints, Ints, Ints],
         solid: Bools,
         goes_on: Bools,
+        doubts: list[tuple[Ints, int]],
     ) -> TextPiece:
         """Return the lines put together, and what left them."""
         starts, ends, stops = lines
@@ -134,7 +192,11 @@ class Unwrapper:
         codes = np.where(joined, 1, 0)
         if self._options.hyphens:
             hyphened = joined & (end > begin) & (data.take(end - 1, mode="clip") == _HYPHEN)
-            codes[hyphened if self._options.hyphens == "keep" else mended] = 0
+            is_joined = self._options.hyphens in ("keep", "listed")
+            codes[hyphened if is_joined else mended] = 0
+            if self._options.hyphens == "listed":
+                unlisted = end[hyphened & ~mended] - 1
+                doubts = [*doubts, (unlisted, SNAG_CODES["hyphen-unlisted"])]
         blank = ~solid
         feeds = blank & _has_feed(data, starts, stops)
         charges = [
@@ -146,23 +208,37 @@ class Unwrapper:
             *_charge_spacing(data, end[joined], ends[rows][joined]),
         ]
         glue = (codes, (b"", self._options.glue.encode()))
-        return rewrite(chunk, "unwrap", used, (begin, kept_ends), glue, charges)
+        return rewrite(chunk, "unwrap", used, (begin, kept_ends), glue, charges, doubts)
 
     def _find_mended(self, data: Bytes, begin: Ints, end: Ints, joined: Bools) -> Bools:
         """Return the lines whose hyphen at the end goes: a small letter follows in the next."""
         mended = np.zeros(begin.size, np.bool_)
-        if self._options.hyphens != "mend" or begin.size < 2:
+        if self._options.hyphens not in ("mend", "listed", "drop") or begin.size < 2:
             return mended
         likely = np.flatnonzero(
             joined & (end - begin > 1) & (data.take(end - 1, mode="clip") == _HYPHEN)
         )
+        if self._options.hyphens == "drop":
+            mended[likely] = True
+            return mended
         for row in likely.tolist():
+            if self._options.hyphens == "listed":
+                parts = data[begin[row] : end[row] - 1], data[begin[row + 1] : end[row + 1]]
+                left, right = (part.tobytes().decode() for part in parts)
+                mended[row] = _join_word(left, right).casefold() in self._words
+                continue
             following = (
                 data[begin[row + 1] : begin[row + 1] + 4].tobytes().decode("utf-8", "ignore")
             )
             points, _ = read_code_points(np.frombuffer(following[:1].encode(), np.uint8))
             mended[row] = points.size > 0 and int(find_kinds(points)[0]) == SMALL
         return mended
+
+
+def _join_word(left: str, right: str) -> str:
+    """Return the word that ends one text and goes on in the next."""
+    head, tail = _WORD_END.search(left), _WORD_START.match(right)
+    return (head[0] if head else "") + (tail[0] if tail else "")
 
 
 def _take_nothing(chunk: Text) -> TextPiece:

@@ -21,7 +21,7 @@ from wetcomb.steps.step import Step, option
 if TYPE_CHECKING:
     from wetcomb.core.piece import TextRun
 
-__all__ = ["KINDS", "Wash"]
+__all__ = ["KINDS", "LINE_KINDS", "Wash"]
 
 _LINES, _SIGNS = "which lines leave", "which characters leave"
 
@@ -30,8 +30,11 @@ KINDS = {
     "zero-width": "characters of no width",
     "soft-hyphen": "hyphens that are seen only at a line's end",
     "control": "control characters",
+    "wrong-decoding": "letters that were decoded as two or three others",
     "reply-mark": "marks before a quoted stretch of a mail",
 }
+#: Kinds of line that stay unless they are named.
+LINE_KINDS = ("blank-line", "rule")
 
 
 class Wash(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -77,10 +80,30 @@ class Wash(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             example="'- {digits} -'",
         ),
     ] = ()
+    drop: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "kinds of line that leave too, which else only part records: blank-line rule; parted by commas",
+            group=_LINES,
+            example="rule",
+        ),
+    ] = ()
+    plain_spaces: Annotated[
+        bool,
+        option("every special space becomes a plain blank", group=_SIGNS, example=""),
+    ] = False
+    one_space: Annotated[
+        bool,
+        option(
+            "runs of blanks inside a line become one (text that was set flush on both sides)",
+            group=_SIGNS,
+            example="",
+        ),
+    ] = False
     keep: Annotated[
         tuple[str, ...] | str,
         option(
-            "kinds of character that stay: zero-width soft-hyphen control reply-mark; parted by commas",
+            "kinds of character that stay: zero-width soft-hyphen control wrong-decoding reply-mark; parted by commas",
             group=_SIGNS,
             example="reply-mark",
         ),
@@ -90,17 +113,21 @@ class Wash(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     ] = False
 
     def __post_init__(self) -> None:
-        for entry in ("drop_lines", "keep_lines", "page_head", "page_foot", "keep"):
+        for entry in ("drop_lines", "keep_lines", "page_head", "page_foot", "drop", "keep"):
             value = getattr(self, entry)
             if isinstance(value, str):
                 force_setattr(self, entry, (value,))
         for pattern in (*self.drop_lines, *self.keep_lines, *self.page_head, *self.page_foot):
             compile_pattern(pattern)
-        odd = next((kind for kind in self.keep if kind not in KINDS), None)
-        if odd is not None:
-            raise UsageError(
-                f"--keep: unknown kind {odd!r}{find_nearest(odd, KINDS) or '; one of: ' + ' '.join(KINDS)}"
-            )
+        for flag, given, known in (
+            ("--keep", self.keep, tuple(KINDS)),
+            ("--drop", self.drop, LINE_KINDS),
+        ):
+            odd = next((kind for kind in given if kind not in known), None)
+            if odd is not None:
+                raise UsageError(
+                    f"{flag}: unknown kind {odd!r}{find_nearest(odd, known) or '; one of: ' + ' '.join(known)}"
+                )
 
     @property
     def makes(self) -> str:

@@ -6,11 +6,13 @@ import re
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints
+from wetcomb.core.arrays import Bools, Bytes, Ints, is_blank
+from wetcomb.core.layout import is_rule
 from wetcomb.core.ledger import Charge
 from wetcomb.core.piece import TextPiece
 from wetcomb.core.recut import trim
 from wetcomb.core.rewrite import list_lines, rewrite
+from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text, is_ascii
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import Pattern, compile_pattern
@@ -29,6 +31,21 @@ _REPLY = re.compile(rb"(?:[ \t]*>)+[ \t]?")
 #: How a line ends or begins that says a quoted stretch follows.
 _WROTE = re.compile(
     rb"(?i)(?:\b(?:wrote|writes|schrieb|escribi\xc3\xb3|a \xc3\xa9crit)\b.*:|-{2,} ?(?:forwarded|original) message ?-{2,}|(?:from|date|subject|to|sent):.*)[ \t]*$"
+)
+#: A letter that begins a character of several bytes, and what such bytes look like behind it.
+_BEHIND = [*map(chr, range(0x80, 0xC0)), *bytes(range(0x80, 0xA0)).decode("cp1252", "ignore")]
+_WRONG = re.compile(
+    "|".join(
+        f"(?:{lead}){behind}"
+        for lead, behind in (
+            ("|".join(map(chr, range(0xC2, 0xE0))), f"(?:{'|'.join(_BEHIND)})"),
+            ("|".join(map(chr, range(0xE0, 0xF0))), f"(?:{'|'.join(_BEHIND)})" * 2),
+        )
+    ).encode()
+)
+_SPACES = tuple(
+    sign.encode()
+    for sign in "\u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
 )
 _PARTING = 2  # blank lines in a row that part pages where form feeds are missing
 
@@ -62,7 +79,7 @@ class Washer:
         used = int(stops[-1]) if n_lines else 0
         reasons = self._find_reasons(data, starts, ends, at_foot)
         charges, holes = [], []
-        for reason in ("dropped-line", "page-head", "page-foot"):
+        for reason in ("dropped-line", "page-head", "page-foot", *self._options.drop):
             mine = np.array([why == reason for why in reasons], np.bool_)
             charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
             holes.append(charges[-1])
@@ -76,11 +93,34 @@ class Washer:
             found = np.array(sorted(spans), np.int64).reshape(-1, 2)
             charges.append(Charge(kind, found[:, 0], found[:, 1]))
             holes.append(charges[-1])
+        repairs, doubts = self._find_repairs(data, starts[stays], stops[stays])
+        mended = np.array([span for span, _ in repairs], np.int64).reshape(-1, 2)
+        spaces = self._find_spaces(data, starts[stays], stops[stays])
+        free = ~np.isin(spaces[0], mended + 2)  # the second of two signs that are one
+        spaces = spaces[0][free], spaces[1][free]
+        plain = spaces[0]
+        if self._options.one_space:
+            spacing = _mark_spacing(data, spaces)
+            runs = _find_runs(data, starts[stays], ends[:n_lines][stays], spacing)
+            charges.append(Charge("spacing", *runs))
+            holes.append(charges[-1])
+            plain = plain[~spacing[plain - 1] | (plain == 0)]  # the first of a run
+        charges.append(Charge("special-space", *spaces))
+        charges.append(Charge("wrong-decoding", mended[:, 0], mended[:, 1]))
+        holes += charges[-2:]
         kept = _find_kept(used, holes)
         heads = next(charge.starts for charge in charges if charge.reason == "page-head")
         kept, codes = self._put_marks(data, kept, heads)
-        glue = (codes, (b"", b"\f"))
-        return rewrite(chunk, "wash", used, kept, glue, charges)
+        puts = np.concatenate([plain, mended[:, 0]])
+        put_codes = np.concatenate([np.full(plain.size, 2), 3 + np.arange(len(repairs))])
+        order = np.argsort(puts, kind="stable")
+        puts, put_codes = puts[order], put_codes[order]
+        places = np.searchsorted(kept[0], puts)
+        kept = np.insert(kept[0], places, puts), np.insert(kept[1], places, puts)
+        texts = (b"", b"\f", b" ", *(text for _, text in repairs))
+        glue = (np.insert(codes, places, put_codes), texts)
+        odd = [(doubts, SNAG_CODES["decoding-unclear"])]
+        return rewrite(chunk, "wash", used, kept, glue, charges, odd)
 
     def _put_marks(
         self, data: Bytes, kept: tuple[Ints, Ints], heads: Ints
@@ -131,8 +171,11 @@ class Washer:
         begins, ceases = trim(data, starts, ends)
         fed = (begins < ceases) & (data.take(begins, mode="clip") == _FORM_FEED)
         is_open = is_last  # nothing but blank lines and feet up to a page's end
+        n_blank = 0
         for row in range(starts.size - 1, -1, -1):
             blank = begins[row] == ceases[row]
+            n_blank = n_blank + 1 if blank else 0
+            is_open = is_open or n_blank >= _PARTING
             at_foot[row] = is_open and met[row] and not fed[row]
             is_open = bool(fed[row]) or (is_open and bool(blank or met[row]))
         return at_foot
@@ -144,6 +187,10 @@ class Washer:
         head = find_lines(data, starts, ends, self._head, "line")
         begins, ceases = trim(data, starts, ends)
         reasons = []
+
+        def line_of(row: int) -> bytes:
+            return data[begins[row] : ceases[row]].tobytes()
+
         for row in range(starts.size):
             is_blank = begins[row] == ceases[row]
             if not is_blank and data[begins[row]] == _FORM_FEED:
@@ -160,8 +207,12 @@ class Washer:
                 why = "page-head"
             elif not why and at_foot[row]:
                 why = "page-foot"
+            elif not why and is_blank and begins[row] == ceases[row]:
+                why = "blank-line" if "blank-line" in self._options.drop else ""
             elif not why and not is_blank:
                 self._at_top = False
+                is_dropped = "rule" in self._options.drop
+                why = "rule" if is_dropped and is_rule(line_of(row)) else ""
             if not is_blank:
                 self._n_blank = 0
             reasons.append(why)
@@ -185,6 +236,33 @@ class Washer:
         owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
         return {kind: _find_all(raw, _SIGNS[kind], owners) for kind in self._kinds}
 
+    def _find_spaces(self, data: Bytes, starts: Ints, stops: Ints) -> tuple[Ints, Ints]:
+        """Return the special spaces in the lines that stay, if they are to be plain."""
+        spans: list[tuple[int, int]] = []
+        if self._options.plain_spaces and not is_ascii(data):
+            owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
+            spans = _find_all(data.tobytes(), _SPACES, owners)
+        found = np.array(spans, np.int64).reshape(-1, 2)
+        return found[:, 0], found[:, 1]
+
+    def _find_repairs(
+        self, data: Bytes, starts: Ints, stops: Ints
+    ) -> tuple[list[tuple[tuple[int, int], bytes]], Ints]:
+        """Return what was decoded wrongly with what it stands for, and lines where that is unclear."""
+        repairs: list[tuple[tuple[int, int], bytes]] = []
+        unclear: list[int] = []
+        if "wrong-decoding" in self._options.keep or is_ascii(data):
+            return repairs, np.array(unclear, np.int64)
+        raw = data.tobytes()
+        for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
+            found = list(_WRONG.finditer(raw, start, stop)) if b"\xc3" in raw[start:stop] else []
+            made = [_decode_again(match[0]) for match in found]
+            if all(made):
+                repairs += [(match.span(), text) for match, text in zip(found, made, strict=True)]
+            elif any(made):
+                unclear.append(start)
+        return repairs, np.array(unclear, np.int64)
+
     def _find_replies(
         self, raw: bytes, starts: list[int], stops: list[int]
     ) -> list[tuple[int, int]]:
@@ -207,6 +285,42 @@ class Washer:
                 self._is_quoted = False
             self._before = line or self._before
         return found
+
+
+def _find_runs(data: Bytes, starts: Ints, ends: Ints, spacing: Bools) -> tuple[Ints, Ints]:
+    """Return the blanks inside lines that follow another one, or any kind of space."""
+    if not starts.size:
+        return starts, ends
+    begins, ceases = trim(data, starts, ends)
+    after = np.flatnonzero(is_blank(data[1:]) & spacing[:-1]) + 1
+    at = np.searchsorted(begins, after, "right") - 1
+    inside = (at >= 0) & (after < ceases.take(np.maximum(at, 0), mode="clip"))
+    after = after[inside]
+    first = np.diff(after, prepend=-2) > 1
+    last = np.append(first[1:], True) if after.size else first
+    return after[first], after[last] + 1
+
+
+def _mark_spacing(data: Bytes, spaces: tuple[Ints, Ints]) -> Bools:
+    """Return which bytes are blanks, or of the special spaces given."""
+    edges = np.zeros(data.size + 1, np.int8)
+    edges[spaces[0]] += 1
+    edges[spaces[1]] -= 1
+    return is_blank(data) | (np.cumsum(edges[:-1], dtype=np.int8) > 0)
+
+
+def _decode_again(text: bytes) -> bytes:
+    """Return the character that was decoded as two to four; nothing if it is no likely one."""
+    try:
+        raw = b"".join(
+            bytes([ord(sign)]) if 0x80 <= ord(sign) < 0xA0 else sign.encode("cp1252")
+            for sign in text.decode()
+        )
+        made = raw.decode()
+    except UnicodeError:
+        return b""
+    likely = "\u00a0" <= made <= "\u017f" or "\u2010" <= made <= "\u2026" or made in "€™"
+    return made.encode() if len(made) == 1 and likely else b""
 
 
 def _find_all(

@@ -205,6 +205,8 @@ _TOLD_DROPS = (
     "heading-replaced",
     "missing-word",
     "dropped-piece",
+    "wrong-decoding",
+    "special-space",
     "zero-width",
     "soft-hyphen",
     "control",
