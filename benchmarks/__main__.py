@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import argparse
 import filecmp
+import itertools
 import os
 import platform
 import shutil
@@ -21,7 +22,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from benchmarks.data import make_columns, make_joined, make_text
+from benchmarks.data import make_columns, make_joined, make_text, make_wrapped
 
 HERE = Path(__file__).parent
 DATA = HERE / "data"
@@ -72,7 +73,7 @@ def compare(
     """Run wetcomb and a script in turn; return the row of the table."""
     ours, theirs = DATA / "ours.csv", DATA / "theirs.csv"
     comb = [WETCOMB, *words, "-o", str(ours), "--force", "--quiet"]
-    other_words = [sys.executable, str(HERE / script[0]), script[1], str(theirs), *more]
+    other_words = [sys.executable, str(HERE / script[0]), *script[1:], str(theirs), *more]
     pairs = [(run(comb), run(other_words)) for _ in range(runs + 1)][1 if runs > 1 else 0 :]
     if not filecmp.cmp(ours, theirs, shallow=False):
         raise SystemExit(f"{name}: the outputs differ")
@@ -103,6 +104,39 @@ def list_cuts() -> Iterator[str]:
     yield compare("a pattern, 500 MB", words, ["by_match.py", str(marked)], more, 8.0, 3)
 
 
+def list_reports() -> Iterator[str]:
+    """Yield a row for each way to put wrapped lines together, and for washing what is clean."""
+    indented, columns = DATA / "indented-50.txt", DATA / "wrapped-50.txt"
+    make_wrapped(indented, 50, "indented")
+    make_wrapped(columns, 50, "columns")
+    one = ["then", "split", "-d", "none", "--header", "first", "--quote", "none"]
+    words = ["unwrap", str(indented), "--indent", *one]
+    yield compare("unwrap --indent", words, ["by_lines.py", "indent", str(indented)], [], 3.0, 3)
+    words = ["unwrap", str(indented), "--starts", "LK-", *one]
+    script = ["by_lines.py", "starts", str(indented)]
+    yield compare("unwrap --starts", words, script, ["LK-"], 3.0, 3)
+    edges = ["11", "25", "42"]
+    words = ["split", str(columns), "--edges", ",".join(edges), "--header", "first", "--wrapped"]
+    script = ["by_lines.py", "wrapped", str(columns)]
+    yield compare("split --wrapped", words, script, edges, 4.0, 3)
+    long = DATA / "wrapped-500.txt"
+    make_wrapped(long, 500, "columns")
+    script[-1] = words[1] = str(long)
+    yield compare("split --wrapped, 500 MB", words, script, edges, None, 1)
+
+
+def compare_washing() -> str:
+    """Return how long a text with nothing to wash takes with a wash before it is split."""
+    text = DATA / "ASCII-50.txt"
+    split = ["split", "-d", "comma", "--header", "first", "--processes", "1"]
+    words = ["-o", str(DATA / "ours.csv"), "--force", "--quiet"]
+    plain = [WETCOMB, split[0], str(text), *split[1:], *words]
+    washed = [WETCOMB, "wash", str(text), "then", *split, *words]
+    pairs = [(run(plain)[0], run(washed)[0]) for _ in range(4)][1:]
+    share = statistics.median(after / before for before, after in pairs)
+    return f"A text with nothing to wash takes {share:.2f} times as long with a wash before it is split (to reach: <= 1.25)."
+
+
 def compare_inspections() -> str:
     """Return how long a look at 200 MB takes against one at 4 MB."""
     seconds = []
@@ -131,10 +165,10 @@ def main() -> None:
     for job in JOBS:
         rows.append(measure(*job))
         print(rows[-1], flush=True)
-    for row in list_cuts():
+    for row in itertools.chain(list_cuts(), list_reports()):
         rows.append(row)
         print(row, flush=True)
-    table = "\n".join([*rows, "", compare_inspections()])
+    table = "\n".join([*rows, "", compare_inspections(), "", compare_washing()])
     print(table)
     if arguments.write:
         page = PAGE.read_text(encoding="utf-8")

@@ -70,6 +70,23 @@ def make_joined(path: Path, megabytes: int, end: str = "") -> None:
     _write_lines(path, megabytes, "", make_line, end)
 
 
+def make_wrapped(path: Path, megabytes: int, kind: str) -> None:
+    """Write records of two or three lines: indented, beginning with a number, or in columns."""
+
+    def make_record(chance: random.Random) -> str:
+        boat, place = chance.choice(BOATS), chance.choice(PLACES)
+        notice = chance.choice([n for n in NOTICES if '"' not in n]).replace(",", "")
+        first, second = notice[:24].strip(), notice[24:48].strip()
+        if kind == "columns":
+            more = f"{'':42}{second}\n" if second else ""
+            return f"LK-{chance.randrange(1000, 9999)}    {boat:14}{place:17}{first}\n{more}"
+        more = f"   {second}\n" if second else ""
+        return f"LK-{chance.randrange(1000, 9999)} {boat} at {place}: {first}\n{more}"
+
+    in_columns = f"{'no':11}{'boat':14}{'place':17}notice\n"
+    _write_lines(path, megabytes, in_columns if kind == "columns" else "notice\n", make_record)
+
+
 def _write_lines(
     path: Path,
     megabytes: int,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -44,12 +44,29 @@ def find_lines(
     starts, ends : (L,) int64, the lines, their line ends left out
     """
     found = np.zeros(starts.size, np.bool_)
+    raw = data.tobytes() if patterns and starts.size else b""
     for pattern in patterns:
-        likely = np.flatnonzero(~found & _find_likely(data, starts, ends, pattern, covers))
+        mask = _find_likely(data, starts, ends, pattern, covers)
+        if pattern.is_text and covers == "start":  # only what is indented deep is open still
+            begins = _find_beginning(data, starts, ends, pattern.literal, deep=False)
+            found |= begins
+            mask &= ~begins
+        likely = np.flatnonzero(~found & mask)
         spans = zip(starts[likely].tolist(), ends[likely].tolist(), strict=True)
-        hits = [match_line(pattern, data[a:b].tobytes(), covers) for a, b in spans]
-        found[likely[np.array(hits, np.bool_)]] = True
+        found[likely[np.array(_match_spans(pattern, raw, spans, covers), np.bool_)]] = True
     return found
+
+
+def _match_spans(
+    pattern: Pattern, raw: bytes, spans: Iterable[tuple[int, int]], covers: str
+) -> list[bool]:
+    """Return for each of some lines what `match_line` says of it."""
+    regex = pattern.regex
+    if regex is None or covers not in ("line", "start") or pattern.source.startswith("{gap}"):
+        return [match_line(pattern, raw[a:b], covers) for a, b in spans]
+    match, longest = (regex.fullmatch if covers == "line" else regex.match), pattern.longest
+    lines = (raw[a:b].rstrip(b"\r\n").strip(b" \t\f") for a, b in spans)
+    return [len(line) <= longest and match(line) is not None for line in lines]
 
 
 def find_in_lines(
@@ -83,8 +100,13 @@ def _find_likely(data: Bytes, starts: Ints, ends: Ints, pattern: Pattern, covers
     return likely
 
 
-def _find_beginning(data: Bytes, starts: Ints, ends: Ints, literal: bytes) -> Bools:
-    """Return the lines whose first character that is no spacing begins this text."""
+def _find_beginning(
+    data: Bytes, starts: Ints, ends: Ints, literal: bytes, *, deep: bool = True
+) -> Bools:
+    """Return the lines whose first character that is no spacing begins this text.
+
+    `deep` says whether lines indented so deep that they were not looked at are among them.
+    """
     places = starts.copy()
     waiting = np.flatnonzero(places < ends)
     likely = np.zeros(starts.size, np.bool_)
@@ -104,5 +126,5 @@ def _find_beginning(data: Bytes, starts: Ints, ends: Ints, literal: bytes) -> Bo
         rows = rows[data[places[rows] + ahead] == byte]
     likely[:] = False
     likely[rows] = True
-    likely[waiting] = True
+    likely[waiting] = deep
     return likely

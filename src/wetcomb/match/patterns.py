@@ -15,7 +15,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from functools import cache
+from functools import cache, cached_property
 from typing import Any, NamedTuple
 
 import msgspec
@@ -129,6 +129,15 @@ class Pattern(msgspec.Struct, frozen=True, dict=True):
     def is_raw(self) -> bool:
         """Whether spacing at a line's edges counts."""
         return self.wide is not None
+
+    @cached_property
+    def is_text(self) -> bool:
+        """Whether it is a text and nothing else, so that its literal alone tells a match."""
+        return (
+            self.is_prefix
+            and self.regex is not None
+            and self.regex.pattern == re.escape(self.literal)
+        )
 
     def covers(self, value: bytes) -> bool:
         """Return whether it matches all of a value."""

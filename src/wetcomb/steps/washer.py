@@ -182,6 +182,8 @@ class Washer:
 
     def _find_reasons(self, data: Bytes, starts: Ints, ends: Ints, at_foot: Bools) -> list[str]:
         """Return why each line leaves; nothing where it stays."""
+        if not (self._drop or self._keep or self._head or self._foot or self._options.drop):
+            return [""] * starts.size
         drop = find_lines(data, starts, ends, self._drop, "line")
         keep = find_lines(data, starts, ends, self._keep, "line")
         head = find_lines(data, starts, ends, self._head, "line")
