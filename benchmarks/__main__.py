@@ -1,6 +1,6 @@
 """Whole processes in turn: wetcomb, then a plain script, then wetcomb again.
 
-    python -m benchmarks              all of it, about six minutes; prints the table
+    python -m benchmarks              all of it, about nine minutes; prints the table
     python -m benchmarks --write      puts the table into docs/performance.md too
 
 Both write the same bytes (compared after the first run). The ratio is taken pair by pair,

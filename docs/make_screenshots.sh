@@ -27,7 +27,7 @@ shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280
 
 shot inspect 'wetcomb inspect register.txt' 10 158x49
 shot chain 'wetcomb split register.txt --from Day -d gap --header first then split --column Day -d space --names day,month,year -o days.csv --save-comb days.comb.toml; cat days.comb.toml'
-shot report "wetcomb wash tolls.txt --page-head 'Halden {any} Page {digits}' --page-head 'Weekly toll report{any}' --page-foot 'The company is not bound{any}' then split --edges rule --header first --wrapped --group 'Reach: {words as Reach}' --totals 'Sub-total {words} {money as Toll}' --totals 'Total {money as Toll}' -o tolls.csv"
+shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'
 shot comb 'wetcomb draft notices.txt'

@@ -69,6 +69,8 @@ COLUMNS = [
         ("boat", "size", "size_1", "size_2", "when"), [["Tansy", "12 t", "12", "t", "June|July"], ["Heron", '7 "cwt"', "7", "cwt", "May"], ["Wren", "", "", None, ""], ["Rook", None, None, None, None]]),
     ({"column": "when", "delimiter": "pipe", "each_a_record": True},
         ("boat", "size", "when"), [["Tansy", "12 t", "June"], ["Tansy", "12 t", "July"], ["Heron", '7 "cwt"', "May"], ["Wren", "", ""], ["Rook", None, ""]]),
+    ({"column": "when", "delimiter": "pipe", "drop_pieces": "May", "each_a_record": True},
+        ("boat", "size", "when"), [["Tansy", "12 t", "June"], ["Tansy", "12 t", "July"], ["Heron", '7 "cwt"', ""], ["Wren", "", ""], ["Rook", None, ""]]),
     ({"column": "size", "boundary": "9|_", "delimiter": "none", "names": ("boat", "unit")},
         ("boat", "boat_2", "unit", "when"), [["Tansy", "12", "t", "June|July"], ["Heron", "7", '"cwt"', "May"], ["Wren", "", None, ""], ["Rook", None, None, None]]),
 ]  # fmt: skip

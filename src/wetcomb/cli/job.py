@@ -205,7 +205,7 @@ def _run_source(
                 if preview is not None and piece.table is not None:
                     preview.add(piece.text, piece.table, piece.charges)
         run.finish()
-    check_edges(report, source.name)
+    check_edges(job.comb, report, source.name)
     if report.ledger.kept == kept_before:
         raise InputError(
             "this holds nothing but blank lines; there are no records in it", source=source.name

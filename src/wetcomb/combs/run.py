@@ -104,7 +104,7 @@ def run_blocks(
     for stretch in part_blocks(comb.part, blocks):
         yield from run.take(stretch)
     run.finish()
-    check_edges(report, source)
+    check_edges(comb, report, source)
 
 
 class CombRun:
@@ -297,9 +297,14 @@ def _tell_too_long(step: Step) -> str:
     return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?"
 
 
-def check_edges(report: Report, source: str) -> None:
-    """Stop a run whose edges cut through words all over the text."""
+def check_edges(comb: Comb, report: Report, source: str) -> None:
+    """Stop a run whose edges cut through words all over the text.
+
+    The text's own rule is believed: what crosses it is no record of the table.
+    """
     number = report.snags["edge-in-word"]
+    if any(getattr(step, "edges", "") == "rule" for step in comb.steps):
+        return
     if number < _MANY_EDGES or number < _EDGE_SHARE * report.records:
         return
     example = report.snag_examples["edge-in-word"][0]

@@ -363,6 +363,8 @@ def _list_splits(text: str, given: Mapping[str, Any]) -> list[tuple[Split, float
         ways += [({"delimiter": word}, prior) for word, prior in find_candidates(lines)]
     if not stated and given.get("records_at", "newline") == "newline":
         ways += list_layouts(text, given.get("tab_width", 8))
+    if any(given.get(name) for name in ("group", "totals", "wrapped")):  # these need lines
+        ways = [way for way in ways if not way[0].keys() & {"per_record", "records_at"}]
     splits = []
     for options, prior in ways or [({}, 0.0)]:
         delimiter = options.get("delimiter", "" if stated else NO_DELIMITER)

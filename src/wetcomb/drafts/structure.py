@@ -158,9 +158,15 @@ def _match_any(lines: Lines, patterns: Sequence[str]) -> list[bool]:
 def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     """Return patterns of the lines that name what follows, outer to inner."""
     found: dict[str, list[tuple[int, str]]] = {}
+    margins: dict[str, int] = {}
     for k, text in enumerate(lines.texts):
         match = _GROUP.fullmatch(text)
-        if match and not lines.records[k] and not re.search(r"\s\s|\t", match[2]):
+        if (
+            match
+            and match.start(1) == margins.setdefault(match[1], match.start(1))
+            and not lines.records[k]
+            and not re.search(r"\s\s|\t", match[2])
+        ):
             found.setdefault(match[1], []).append((k, match[2]))
     first_record = next((k for k, is_one in enumerate(lines.records) if is_one), -1)
     kept = []
@@ -177,7 +183,8 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     for _, label, values in kept:
         shape = "words" if _are_all("words", values) else "any"
         patterns.append(f"{label}: {{{shape} as {label}}}")
-    if any(map(operator.and_, _match_any(lines, patterns), lines.records)):
+    n_named = sum(number for number, *_ in kept)
+    if _match_any(lines, patterns).count(True) > n_named:  # a record, or a remark that goes on
         return (), []
     said = [
         f"Lines like {f'{label}: {values[0]}'!r} ({len(values)} of them) name the records below them: column {label}."
