@@ -73,7 +73,7 @@ LINE_DROPS = (
 #: What the tool puts into the output's cells that stands nowhere in the source.
 PUT_IN = {
     "names": "headings",
-    "glue": "what joins lines, or stands for signs that were replaced",
+    "glue": "what joins lines or replaces signs",
     "missing-as": "text for missing values",
     "source-lines": "line numbers",
     "source-file": "names of the sources",
