@@ -122,3 +122,25 @@ def test_helpers_go_with_the_one_that_began_them(tmp_path: Path, how: signal.Sig
             break
         time.sleep(0.05)
     assert left == [] or len(os.sched_getaffinity(0)) == 1
+
+
+@pytest.mark.parametrize(
+    ("window", "begins"),
+    [
+        (b"st\n1,a\n2,b\n", b"2,b"),  # behind a line like its neighbour
+        (b'st "\nin a quote\n1,a,b\n2,c,d\n3,"e\n', b"2,c,d"),
+        (b"one line that has no end", b"one"),
+        (b"st\nlast", b"last"),
+        (b'"a\n"b\n"c\n', b'"b'),  # nothing to go by: the first line end
+    ],
+)
+def test_shares_end_where_a_record_is_likely_to(window: bytes, begins: bytes) -> None:
+    assert window[crew.find_record_end(window) :].startswith(begins)
+
+
+def test_processes_are_counted_from_one(tmp_path: Path, capsys: Any) -> None:
+    (tmp_path / "in.txt").write_text("a,b\n1,2\n")
+    call = ["split", str(tmp_path / "in.txt"), "-d", "comma", "--header", "first", "--processes"]
+    assert main([*call, "0"]) == 2
+    assert "--processes 0: it must be at least 1" in capsys.readouterr().err
+    assert main([*call, "3", "-o", str(tmp_path / "out.csv")]) == 0

@@ -172,6 +172,12 @@ def test_characters_are_made_plain(options: dict[str, object], text: str, wanted
     assert [row[0] for row, _, _ in rows] == [line.strip() for line in wanted.splitlines()]
 
 
+def test_what_one_step_puts_in_may_leave_with_the_next() -> None:
+    steps = (Wash(plain_spaces=True), Unwrap(indent=True), ONE_COLUMN)
+    rows, report = run_steps("\u00a0\n", 10, *steps)
+    assert (rows, report.ledger.put_in["glue"]) == ([], 0)
+
+
 @pytest.mark.parametrize("text", HARMLESS)
 def test_nothing_is_eaten_that_was_not_named(text: str) -> None:
     assert wash(text, page_head="Page {digits}", page_foot="- {digits} -") == text

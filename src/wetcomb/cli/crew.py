@@ -215,6 +215,6 @@ def find_record_end(window: bytes) -> int:
     place = window.index(b"\n") + 1
     for before, after, line in zip(sizes, sizes[1:], lines, strict=False):
         place += len(line) + 1
-        if before == after == most:
+        if before == after == most >= 0:
             return place
     return window.index(b"\n") + 1

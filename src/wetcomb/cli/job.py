@@ -58,8 +58,9 @@ class Job(msgspec.Struct):
 def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
     """Open all inputs, after a look at where the output is to go."""
     names = find_inputs(arguments)
-    if (getattr(arguments, "processes", None) or 1) < 1:
-        raise UsageError(f"--processes {arguments.processes}: it must be at least 1")
+    processes = getattr(arguments, "processes", None)
+    if processes is not None and processes < 1:
+        raise UsageError(f"--processes {processes}: it must be at least 1")
     inputs = [Path(name) for name in names if name != "-"]
     targets = [
         target

@@ -112,6 +112,8 @@ def _move(places: Ints, starts: Ints, begins: Ints) -> Ints:
 
 def _move_puts(chunk: Text, starts: Ints, ends: Ints, begins: Ints) -> tuple[Ints, Ints]:
     """Return what an earlier step put in, as it stands in the new text."""
+    if not ends.size:
+        return starts[:0], starts[:0]
     at = np.searchsorted(starts, chunk.puts, "right") - 1
     inside = (at >= 0) & (chunk.put_ends <= ends.take(np.maximum(at, 0), mode="clip"))
     if not inside.any():
