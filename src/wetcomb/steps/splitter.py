@@ -52,7 +52,6 @@ from wetcomb.steps.wrapped import find_key_heads, find_parted_heads, join_lines
 __all__ = ["Splitter"]
 
 _FORM_FEED = 0x0C
-_MORE = "more of the text is needed"
 
 
 class Splitter:

@@ -84,6 +84,8 @@ class Washer:
             charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
             holes.append(charges[-1])
         stays = np.array([not why for why in reasons], np.bool_)
+        repairs, doubts = self._find_repairs(data, starts[stays], stops[stays])
+        mended = np.array([span for span, _ in repairs], np.int64).reshape(-1, 2)
         signs = self._find_signs(data, starts[stays], stops[stays])
         if "reply-mark" not in self._options.keep:  # a line that leaves may be the one that tells
             marks = self._find_replies(data.tobytes(), starts.tolist(), stops.tolist())
@@ -91,12 +93,11 @@ class Washer:
             signs["reply-mark"] = [span for span in marks if span[0] not in left]
         for kind, spans in signs.items():
             found = np.array(sorted(spans), np.int64).reshape(-1, 2)
+            found = found[~_stand_inside(found[:, 0], mended)]
             charges.append(Charge(kind, found[:, 0], found[:, 1]))
             holes.append(charges[-1])
-        repairs, doubts = self._find_repairs(data, starts[stays], stops[stays])
-        mended = np.array([span for span, _ in repairs], np.int64).reshape(-1, 2)
         spaces = self._find_spaces(data, starts[stays], stops[stays])
-        free = ~np.isin(spaces[0], mended + 2)  # the second of two signs that are one
+        free = ~_stand_inside(spaces[0], mended)
         spaces = spaces[0][free], spaces[1][free]
         plain = spaces[0]
         if self._options.one_space:
@@ -287,6 +288,14 @@ class Washer:
                 self._is_quoted = False
             self._before = line or self._before
         return found
+
+
+def _stand_inside(places: Ints, spans: Ints) -> Bools:
+    """Return which places lie in one of some spans, (N, 2) and rising."""
+    at = np.searchsorted(spans[:, 0], places, "right") - 1
+    if not spans.size:
+        return np.zeros(places.size, np.bool_)
+    return (at >= 0) & (places < spans[np.maximum(at, 0), 1])
 
 
 def _find_runs(data: Bytes, starts: Ints, ends: Ints, spacing: Bools) -> tuple[Ints, Ints]:
