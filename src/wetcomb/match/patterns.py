@@ -2,8 +2,8 @@
 
 `LK-{digits}` is a text with a shape in it, `{date as passed}  {words as boat}` names what it
 finds. One space matches any spacing, `{gap}` two or more blanks or a tab; `{money as toll?}`
-may be missing, with what is glued to it and the spacing before it. `text:` takes everything
-behind it literally; `regex:` makes it a regular expression whose named groups are fields.
+may be missing, with what is glued to it and the spacing before it; `{2 digits}` is just so
+many of them. `text:` takes everything behind it literally; `regex:` makes it a regular expression whose named groups are fields.
 
 A pattern becomes a test for bytes that must be there and a regular expression that runs only
 where they are. So that no pattern can run without end, one in which a repeat can match the
@@ -22,7 +22,14 @@ import msgspec
 
 from wetcomb.core.errors import UsageError, find_nearest
 
-__all__ = ["SHAPE_EXAMPLES", "Found", "Pattern", "compile_pattern"]
+__all__ = [
+    "SHAPE_EXAMPLES",
+    "Found",
+    "Pattern",
+    "compile_pattern",
+    "depends_on_kinds",
+    "read_shape",
+]
 
 _SPACING = r"[ \t]"
 _GAP = r"(?:[ \t]{2,}|\t)"
@@ -84,7 +91,7 @@ SHAPE_EXAMPLES = {
     "any": "anything, or nothing",
 }
 
-_PLACEHOLDER = re.compile(r"\s*([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
+_PLACEHOLDER = re.compile(r"\s*(?:([1-9]\d?)\s+)?([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
 
 #: How many bytes a line may have for a pattern of so many open repeats to be tried on it.
 _LIMITS = (1 << 20, 1 << 20, 4_096, 400, 160, 96)
@@ -214,6 +221,40 @@ def compile_pattern(source: str, *, ignore_case: bool = False) -> Pattern:
     )
 
 
+def read_shape(text: str) -> str:
+    """Return the pattern of a shape, given by its name or as a pattern itself.
+
+    Raises
+    ------
+    UsageError : it is neither
+    """
+    if text in _SHAPES:
+        return f"{{{text}}}"
+    if "{" not in text and not text.startswith(("text:", "regex:")):
+        near = find_nearest(text, _SHAPES) or "; one of: " + " ".join(_SHAPES)
+        raise UsageError(f"unknown shape {text!r}{near}, or a pattern like {{digits}}.{{2 digits}}")
+    compile_pattern(text)
+    return text
+
+
+#: Shapes in which it matters which letters stand, not only that letters do.
+_SPELLED = ("time", "url", "yes-no")
+
+
+def depends_on_kinds(source: str) -> bool:
+    """Return whether what a pattern covers depends on kinds of characters alone.
+
+    Then any digit may stand for another in what it is tried on, and any letter for another of
+    its size.
+    """
+    if source.startswith(("text:", "regex:")):
+        return False
+    return not any(
+        piece.shape in _SPELLED or any(sign.isalnum() for sign in piece.text)
+        for piece in _read_pieces(source)
+    )
+
+
 class _Piece(msgspec.Struct, frozen=True):
     """Literal text, or a placeholder."""
 
@@ -221,6 +262,7 @@ class _Piece(msgspec.Struct, frozen=True):
     shape: str = ""
     name: str = ""
     is_optional: bool = False
+    number: str = ""  # how many, where that is stated
 
 
 def _read_pieces(source: str) -> list[_Piece]:
@@ -249,9 +291,13 @@ def _read_pieces(source: str) -> list[_Piece]:
 
 def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
     found = _PLACEHOLDER.fullmatch(inner)
-    shape = found[1] if found else inner.split()[0] if inner.split() else ""
-    if shape == "gap" and found and not found[2]:
-        return _Piece(shape="gap", is_optional=bool(found[3]))
+    shape = found[2] if found else inner.split()[0] if inner.split() else ""
+    if found and found[1] and shape != "digits":
+        raise UsageError(
+            f"pattern {source!r}: only digits are counted, as in {{2 digits}}, found {inner!r} at character {opening + 2}"
+        )
+    if shape == "gap" and found and not found[3]:
+        return _Piece(shape="gap", is_optional=bool(found[4]))
     if shape not in _SHAPES or not found:
         known = [*_SHAPES, "gap"]
         wanted = (
@@ -262,7 +308,8 @@ def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
         raise UsageError(
             f"pattern {source!r}: unknown shape {inner!r} at character {opening + 2}{wanted or '; one of: ' + ' '.join(known)}"
         )
-    return _Piece(shape=shape, name=(found[2] or "").strip(), is_optional=bool(found[3]))
+    name, number = (found[3] or "").strip(), found[1] or ""
+    return _Piece(shape=shape, name=name, is_optional=bool(found[4]), number=number)
 
 
 def _render(pieces: Sequence[_Piece], keys: dict[str, str], *, is_literal: bool) -> str:
@@ -301,11 +348,8 @@ def _render_piece(piece: _Piece, keys: dict[str, str], *, is_literal: bool) -> s
     if piece.shape == "gap":
         return _GAP
     if piece.shape:
-        return (
-            f"(?P<{keys[piece.name]}>{_SHAPES[piece.shape]})"
-            if piece.name
-            else f"(?:{_SHAPES[piece.shape]})"
-        )
+        inner = rf"\d{{{piece.number}}}" if piece.number else _SHAPES[piece.shape]
+        return f"(?P<{keys[piece.name]}>{inner})" if piece.name else f"(?:{inner})"
     if is_literal:
         return _escape(piece.text)
     words = re.split(r"[ \t]+", piece.text)
