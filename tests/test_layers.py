@@ -28,7 +28,9 @@ BELOW = {
 }
 #: Modules that belong to a step.
 _SPLIT = "split splitter places page_edges headings regroup column_splitter outline wrapped groups columns settling stacked blank_edges"
-STEP_OF = dict.fromkeys(_SPLIT.split(), "split") | {"unwrapper": "unwrap", "washer": "wash"}
+_REALIGN = "realign realigner readings profiles laid_pieces found move_words"
+STEP_OF = dict.fromkeys(_SPLIT.split(), "split") | dict.fromkeys(_REALIGN.split(), "realign")
+STEP_OF |= {"unwrapper": "unwrap", "washer": "wash"}
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))
 
 

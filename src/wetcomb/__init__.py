@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     )
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
+    from wetcomb.steps.realign import Realign
     from wetcomb.steps.split import Split
     from wetcomb.steps.unwrap import Unwrap
     from wetcomb.steps.wash import Wash
@@ -39,6 +40,7 @@ _HOMES = {
     "Fits": "combs.comb",
     "InputError": "core.errors",
     "OutputError": "core.errors",
+    "Realign": "steps.realign",
     "Split": "steps.split",
     "Table": "core.table",
     "Unwrap": "steps.unwrap",
@@ -58,6 +60,7 @@ __all__ = [
     "Fits",
     "InputError",
     "OutputError",
+    "Realign",
     "Split",
     "Table",
     "Unwrap",

@@ -30,7 +30,7 @@ def preview_of(text: str, split: Split, width: int = 60) -> Preview:
     preview = Preview(width)
     for piece in pieces:
         if piece.table is not None:
-            preview.add(piece.text, piece.table, piece.charges)
+            preview.add(piece)
     return preview
 
 

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from wetcomb.cli.crew import Crew, count_helpers
 from wetcomb.cli.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.cli.shared import find_inputs
-from wetcomb.combs.comb import Comb
+from wetcomb.combs.comb import Comb, remember
 from wetcomb.combs.part import part_blocks
 from wetcomb.combs.run import CombRun, check_edges
 from wetcomb.core.errors import InputError, UsageError
@@ -27,10 +27,13 @@ from wetcomb.files.listings import LedgerListing, Listing, SnagListing
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source, open_source
 from wetcomb.views.account import Told, build_account
+from wetcomb.views.cell_map import CellMap
+from wetcomb.views.moves import build_moves
 from wetcomb.views.preview import Preview
 
 __all__ = ["Job", "has_color", "open_sources", "run_job"]
 
+_MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
 _LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
 
 
@@ -64,7 +67,7 @@ def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
     inputs = [Path(name) for name in names if name != "-"]
     targets = [
         target
-        for name in ("output", "snags", "ledger", "save_comb")
+        for name in ("output", "snags", "ledger", "figure", "save_comb")
         if (target := getattr(arguments, name, None)) is not None
     ]
     comb = getattr(arguments, "comb", None)
@@ -72,6 +75,10 @@ def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
         check_target(target, force=arguments.force, inputs=[*inputs, *([comb] if comb else [])])
         if any(target.resolve() == other.resolve() for other in targets[:place]):
             raise UsageError(f"{target}: two outputs cannot go to one file")
+    if getattr(arguments, "figure", None) is not None:
+        from wetcomb.views.figure import check_figure
+
+        check_figure(arguments.figure.suffix)
     with ExitStack() as stack:
         sources = []
         for name in names:
@@ -104,7 +111,7 @@ def run_job(job: Job) -> int:
         from wetcomb.views.terminal import make_console, render_blocks
 
         console = make_console(sys.stdout, has_color=has_color(arguments, sys.stdout))
-        preview = Preview(console.width)
+        preview = Preview(console.width, arguments.snags_first)
     layout = Layout(
         with_source=arguments.with_source,
         with_snags=arguments.snag_column,
@@ -114,7 +121,7 @@ def run_job(job: Job) -> int:
         written = _run_once(job, layout, preview)
     except RestNeeded:
         if preview is not None:
-            preview = Preview(preview.width)
+            preview = Preview(preview.width, preview.snags_first)
         written = _run_once(job, replace(layout, with_rest=True), preview)
     if preview is not None:
         render_blocks(console, preview.build())
@@ -142,7 +149,9 @@ def _keep_memory() -> None:
 
 def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
-    arguments, job.report = job.arguments, Report()
+    arguments = job.arguments
+    job.report = Report(keep_moves=_MOST_MOVES) if arguments.moves else Report()
+    figure = CellMap() if arguments.figure is not None else None
     listings: list[tuple[Path | None, Listing]] = [
         (arguments.snags, SnagListing()),
         (arguments.ledger, LedgerListing()),
@@ -154,13 +163,18 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     outputs = None
     try:
         outputs = Outputs(renderer, paths)
+        with _show_progress(job) as progress:
+            for source in job.sources:
+                _run_source(job, source, layout, outputs, (preview, figure), progress)
         if arguments.save_comb is not None:
             from wetcomb.combs.toml import render_comb
 
-            outputs.add_file(arguments.save_comb, render_comb(job.comb, job.base).encode())
-        with _show_progress(job) as progress:
-            for source in job.sources:
-                _run_source(job, source, layout, outputs, preview, progress)
+            comb = remember(job.comb, job.report.remembered)
+            outputs.add_file(arguments.save_comb, render_comb(comb, job.base).encode())
+        if figure is not None:
+            from wetcomb.views.figure import render_figure
+
+            outputs.add_file(arguments.figure, render_figure(figure, arguments.figure.suffix))
         outputs.finish()
         job.report.ledger.add(outputs.ledger)
         if renderer.has_table:
@@ -170,7 +184,13 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         if outputs is not None:
             outputs.discard()
         raise
-    places = (arguments.output, arguments.snags, arguments.ledger, arguments.save_comb)
+    places = (
+        arguments.output,
+        arguments.snags,
+        arguments.ledger,
+        arguments.figure,
+        arguments.save_comb,
+    )
     return [str(path) for path in places if path is not None]
 
 
@@ -179,10 +199,10 @@ def _run_source(
     source: Source,
     layout: Layout,
     outputs: Outputs,
-    preview: Preview | None,
+    views: tuple[Preview | None, CellMap | None],
     progress: Callable[[int], None] | None,
 ) -> None:
-    report = job.report
+    report, (preview, figure) = job.report, views
     if len(job.sources) > 1:
         layout = replace(layout, source_file=source.name)
         report.source = source.name
@@ -191,7 +211,8 @@ def _run_source(
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.write_mark(source)
     run = CombRun(job.comb, report, source=source.name, is_continued=bool(names_before))
-    n_helpers = count_helpers(run, source, job.arguments.processes) if preview is None else 0
+    is_looked_at = preview is not None or figure is not None
+    n_helpers = 0 if is_looked_at else count_helpers(run, source, job.arguments.processes)
     if n_helpers > 0:
         for end in Crew(run, source, outputs, layout, n_helpers).work():
             _check_names(job, source, report.names, names_before)
@@ -203,8 +224,10 @@ def _run_source(
                 if piece.table is not None:
                     _check_names(job, source, piece.table.names, names_before)
                 outputs.write(piece, layout, source.name)
-                if preview is not None and piece.table is not None:
-                    preview.add(piece.text, piece.table, piece.charges)
+                if preview is not None:
+                    preview.add(piece)
+                if figure is not None and piece.table is not None:
+                    figure.add(piece.table, piece.moves)
         run.finish()
     check_edges(job.comb, report, source.name)
     if report.ledger.kept == kept_before:
@@ -261,6 +284,8 @@ def _tell(job: Job, written: Sequence[str]) -> None:
     if len(job.sources) > 3:
         sources += f" and {len(job.sources) - 3} more"
     told = Told(sources, job.notes, written, job.next_command)
+    if job.arguments.moves and job.report.moved:
+        render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
     render_blocks(console, build_account(job.report, told))
 
 

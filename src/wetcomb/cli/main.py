@@ -18,14 +18,14 @@ from pathlib import Path
 from typing import NoReturn
 
 from wetcomb import __version__
-from wetcomb.cli import completion, demo, draft, inspect, rebuild, split, unwrap, wash
+from wetcomb.cli import completion, demo, draft, inspect, realign, rebuild, split, unwrap, wash
 from wetcomb.cli.chain import is_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
 __all__ = ["build_parser", "main"]
 
-_COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, demo, completion)
+_COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, realign, demo, completion)
 
 #: What stands behind the options of a command, where that is no input.
 _USAGE = {"demo": "[FOLDER]", "completion": "SHELL"}

@@ -126,6 +126,11 @@ def add_job_options(
         help="write the records that do not fit as a table of their own (snags.csv)",
     )
     snags.add_argument(
+        "--snags-first",
+        action="store_true",
+        help="show the records that do not fit before the others in the preview",
+    )
+    snags.add_argument(
         "--snag-column",
         action="store_true",
         help="add a column that names the snags of each record",
@@ -138,6 +143,18 @@ def add_job_options(
         type=Path,
         metavar="FILE",
         help="write every dropped piece of text, with its place and reason (ledger.csv)",
+    )
+    moves = parser.add_argument_group("cells that were moved (realign)")
+    moves.add_argument(
+        "--moves",
+        action="store_true",
+        help="list each record that was moved, before and after, with the reason",
+    )
+    moves.add_argument(
+        "--figure",
+        type=Path,
+        metavar="FILE",
+        help="draw records by columns, with moved, blank, merged and doubtful cells marked (log.png)",
     )
     group = add_other(parser)
     group.add_argument(

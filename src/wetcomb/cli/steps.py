@@ -34,13 +34,13 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
     with open_sources(arguments) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
-        sample = (
-            source.read_sample(partial(part_blocks, part)).data if _needs_sample(given) else b""
-        )
+        needs_sample = _needs_sample(arguments, given)
+        sample = source.read_sample(partial(part_blocks, part)).data if needs_sample else b""
         _check_edges(given, source, part)
         comb, notes = _settle(arguments, source, part, sample, given)
         if arguments.save_comb is not None:
-            sample = sample or source.read_sample(partial(part_blocks, part)).data
+            if not sample or comb.part != part:
+                sample = source.read_sample(partial(part_blocks, comb.part)).data
             comb = _with_fits(comb, make_fits(*find_split(comb, sample)))
         return run_job(Job(arguments, sources, comb, notes=notes))
 
@@ -57,9 +57,19 @@ def _check_edges(given: Given, source: Source, part: Part) -> None:
             check_edges(step.edges, sample.data, step.tab_width)
 
 
-def _needs_sample(given: Given) -> bool:
+def _needs_sample(arguments: argparse.Namespace, given: Given) -> bool:
     """Return whether anything is to be worked out from the text."""
-    return any(_list_open(kind(**options)) for kind, options in given)
+    steps = [kind(**options) for kind, options in given]
+    is_unread = not getattr(arguments, "read", "") and any(
+        _is_unread(step, steps[:place]) for place, step in enumerate(steps)
+    )
+    return is_unread or any(map(_list_open, steps))
+
+
+def _is_unread(step: Step, before: Sequence[Step]) -> bool:
+    """Return whether a step needs a table, and none says how the text is cut into one."""
+    is_table = any(made.makes == "table" for made in before)
+    return step.reads == "table" and not isinstance(step, Split) and not is_table
 
 
 def _list_open(step: Step) -> list[str]:
@@ -78,6 +88,8 @@ def _settle(
 ) -> tuple[Comb, list[str]]:
     """Return the comb of all steps, nothing left open in it, and what was settled."""
     from wetcomb.combs.comb import Comb
+    from wetcomb.combs.run import rewrite_sample
+    from wetcomb.drafts.draft import draft
 
     steps: list[Step] = []
     notes: list[str] = []
@@ -86,6 +98,11 @@ def _settle(
         notes.append(f"Read as a table with a heading, its columns parted by {arguments.read}.")
     for kind, options in given:
         step = kind(**options)
+        if _is_unread(step, steps):
+            stated = None if part.is_whole and arguments.part is None else part
+            drafted = draft(rewrite_sample(steps, sample), part=stated)
+            steps += [made for made in drafted.steps if made.reads == "text"]
+            part, notes = drafted.part, [*notes, *drafted.notes]
         if _list_open(step):
             step, said = _settle_step(step, steps, sample, source.encoding.name)
             notes += said

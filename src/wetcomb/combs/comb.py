@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import msgspec
+from msgspec.structs import replace
 
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError
+from wetcomb.steps.realign import Realign, Shift
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import Step
 from wetcomb.steps.unwrap import Unwrap
@@ -16,10 +19,10 @@ from wetcomb.steps.wash import Wash
 if TYPE_CHECKING:
     from wetcomb.core.table import Table
 
-__all__ = ["STEPS", "Comb", "Fits"]
+__all__ = ["STEPS", "Comb", "Fits", "remember"]
 
 #: Every step by its name.
-STEPS: dict[str, type[Step]] = {"wash": Wash, "unwrap": Unwrap, "split": Split}
+STEPS: dict[str, type[Step]] = {"wash": Wash, "unwrap": Unwrap, "split": Split, "realign": Realign}
 
 
 class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -83,6 +86,22 @@ class Comb(msgspec.Struct, frozen=True):
         from wetcomb.combs.run import run_text
 
         return run_text(self, text)
+
+
+def remember(comb: Comb, texts: Mapping[str, str]) -> Comb:
+    """Return a comb whose shifts go with the texts of the records they were made for."""
+    steps = tuple(
+        replace(step, shift=tuple(_add_text(shift, texts) for shift in step.shifts))
+        if isinstance(step, Realign)
+        else step
+        for step in comb.steps
+    )
+    return replace(comb, steps=steps)
+
+
+def _add_text(shift: Shift, texts: Mapping[str, str]) -> str:
+    text = texts.get(shift.key, shift.text)
+    return f"{shift.key}:{text}" if text else shift.key
 
 
 def _name(kind: str) -> str:

@@ -152,10 +152,21 @@ class CombRun:
             self._n_lines += piece.n_lines if depth == 0 else 0
             if self._is_continued and piece.heading is not None:
                 piece = _drop_heading(piece)
-            for run in self._later:
-                piece = run.apply(piece)
-            _report_piece(report, self._counted, piece)
+            yield from self._pass_later(piece, 0)
+        if stretch.is_end:
+            for depth, run in enumerate(self._later):
+                for piece in run.finish():
+                    yield from self._pass_later(piece, depth + 1)
+                report.add_told(run.tell())
+
+    def _pass_later(self, piece: Piece, depth: int) -> Iterator[Piece]:
+        """Yield what the steps on tables make of a piece, from one of them on."""
+        if depth == len(self._later):
+            _report_piece(self.report, self._counted, piece)
             yield piece
+            return
+        for made in self._later[depth].take(piece):
+            yield from self._pass_later(made, depth + 1)
 
     def finish(self) -> None:
         """Close the source side of the ledger of all that was taken."""
@@ -331,6 +342,8 @@ def _report_piece(report: Report, counted: Ledger, piece: Piece) -> None:
         report.add_drops(piece.text, piece.drops)
     if piece.table is not None:
         report.add_table(piece.table)
+    if piece.moves is not None:
+        report.add_moves(piece.moves)
     report.renamed += piece.renamed
     report.add_totals(piece.totals)
 

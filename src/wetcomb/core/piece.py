@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol
 
 import msgspec
 
 from wetcomb.core.ledger import Charge, Ledger
+from wetcomb.core.moves import Moves
 from wetcomb.core.ragged import LineDrops
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 
-__all__ = ["NameSource", "Piece", "StepRun", "TableRun", "TextPiece", "TextRun", "TotalSeen"]
+__all__ = [
+    "Advice",
+    "NameSource",
+    "Piece",
+    "StepRun",
+    "TableRun",
+    "TableTold",
+    "TextPiece",
+    "TextRun",
+    "TotalSeen",
+]
 
 
 class NameSource(msgspec.Struct, frozen=True):
@@ -47,6 +58,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     name_sources : where the name of each of the table's columns came from, in the same piece
     renamed : headings that were made up or made unlike another, as (as it stood, as it is now)
     totals : lines that sum up, checked
+    moves : the records of the table that were read anew, where a step does that
     """
 
     text: Text
@@ -61,6 +73,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     name_sources: tuple[NameSource, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
     totals: tuple[TotalSeen, ...] = ()
+    moves: Moves | None = None
 
 
 class TextPiece(msgspec.Struct, frozen=True, eq=False):
@@ -97,9 +110,48 @@ class StepRun(Protocol):
         ...
 
 
+class Advice(msgspec.Struct, frozen=True):
+    """An option that would settle snags of one kind, as it was tried on some records.
+
+    Attributes
+    ----------
+    snag : name of the kind
+    option : the option as it is typed
+    settled, changed : records that it would settle, and others that would come out differently
+    """
+
+    snag: str
+    option: str
+    settled: int
+    changed: int
+
+
+class TableTold(msgspec.Struct, frozen=True):
+    """What a step on tables has to tell when all is done.
+
+    Attributes
+    ----------
+    notes : what an option did not do
+    advice : options that would settle snags
+    remembered : texts that options go with, by the option's value as it was typed
+    """
+
+    notes: tuple[str, ...] = ()
+    advice: tuple[Advice, ...] = ()
+    remembered: Mapping[str, str] = {}
+
+
 class TableRun(Protocol):
     """A step at work on tables: pieces in, pieces out, in order."""
 
-    def apply(self, piece: Piece) -> Piece:
-        """Return a piece with its table changed, and what left it charged."""
+    def take(self, piece: Piece) -> Iterable[Piece]:
+        """Take one piece; yield those that are done, their tables changed, what left them charged."""
+        ...
+
+    def finish(self) -> Iterable[Piece]:
+        """Yield the pieces that waited for others behind them."""
+        ...
+
+    def tell(self) -> TableTold:
+        """Return what there is to tell, when all pieces have been taken."""
         ...

@@ -29,7 +29,7 @@ from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.specials import CutRules
 from wetcomb.core.text import Text, count_characters
 
-__all__ = ["prove_cut"]
+__all__ = ["list_inner_charges", "prove_cut"]
 
 LF, CR, FF = 0x0A, 0x0D, 0x0C
 
@@ -65,6 +65,17 @@ def prove_cut(
         ledger.drop_kept(charge.reason, text.count(charge.starts, charge.ends))
     ledger.check_source()
     return ledger, charges + doubled
+
+
+def list_inner_charges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
+    """Return what stands between and around the fields of some records, by reason.
+
+    Raises
+    ------
+    BrokenPromise : something is not what fields are parted by or stand in
+    """
+    charges = _find_gaps(text, ragged, rules) + _find_edges(text, ragged, rules)
+    return charges + _find_doubled(text, ragged, rules)
 
 
 def _count_beside_ascii(

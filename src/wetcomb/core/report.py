@@ -7,9 +7,11 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.core.ledger import LINE_DROPS, Ledger
-from wetcomb.core.piece import TotalSeen
+from wetcomb.core.moves import Move, Moves
+from wetcomb.core.piece import TableTold, TotalSeen
 from wetcomb.core.ragged import LineDrops
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
@@ -48,6 +50,11 @@ class Report(msgspec.Struct):
     renamed : headings that were made up or made unlike another (as it stood, as it is now)
     totals : how many figures of total lines agree, and how many do not
     total_examples : total lines of which some figure does not agree, and else the last one
+    moved : records whose cells were put under other columns
+    moves, doubts : what became of them, up to `keep_moves`, and a few that could not be read
+    notes : what options did not do
+    advice : options that would settle snags, with the records they would settle and change
+    remembered : texts that options go with
     undecodable : bytes of the source that were no text
     source : name of the source that is being read
     """
@@ -66,6 +73,13 @@ class Report(msgspec.Struct):
     renamed: tuple[tuple[str, str], ...] = ()
     totals: tuple[int, int] = (0, 0)
     total_examples: list[TotalSeen] = msgspec.field(default_factory=list)
+    moved: int = 0
+    moves: list[Move] = msgspec.field(default_factory=list)
+    doubts: list[Move] = msgspec.field(default_factory=list)
+    keep_moves: int = _EXAMPLES
+    notes: tuple[str, ...] = ()
+    advice: dict[tuple[str, str], tuple[int, int]] = msgspec.field(default_factory=dict)
+    remembered: dict[str, str] = msgspec.field(default_factory=dict)
     undecodable: int = 0
     source: str = ""
 
@@ -88,6 +102,34 @@ class Report(msgspec.Struct):
                 kept += examples[: _EXAMPLES - len(kept)]
         self.totals = self.totals[0] + other.totals[0], self.totals[1] + other.totals[1]
         self.total_examples += other.total_examples[: _EXAMPLES - len(self.total_examples)]
+        self.moved += other.moved
+        self.moves += other.moves[: self.keep_moves - len(self.moves)]
+        self.doubts += other.doubts[: _EXAMPLES - len(self.doubts)]
+        self.notes += other.notes
+        for key, (settled, changed) in other.advice.items():
+            self._add_advice(key, settled, changed)
+
+    def _add_advice(self, key: tuple[str, str], settled: int, changed: int) -> None:
+        before = self.advice.get(key, (0, 0))
+        self.advice[key] = before[0] + settled, before[1] + changed
+
+    def add_moves(self, moves: Moves) -> None:
+        """Count the records that were put under other columns, and keep some of them."""
+        changed = moves.changed
+        self.moved += changed.size
+        for kept, places, limit in (
+            (self.moves, changed, self.keep_moves),
+            (self.doubts, moves.doubtful, _EXAMPLES),
+        ):
+            for place in places[: max(0, limit - len(kept))].tolist():
+                kept.append(replace(moves.tell(place), source=self.source))
+
+    def add_told(self, told: TableTold) -> None:
+        """Take over what a step on tables has to tell at its end."""
+        self.notes += told.notes
+        self.remembered.update(told.remembered)
+        for each in told.advice:
+            self._add_advice((each.snag, each.option), each.settled, each.changed)
 
     def add_table(self, table: Table) -> None:
         """Count the records of a table and its snags."""

@@ -161,6 +161,18 @@ SNAGS = (
         "mend it in the source; wash --keep wrong-decoding, if it is right",
     ),
     SnagKind(
+        "wrong-place",
+        "pieces that do not go under their columns in one way that is clearly the best",
+        "the record stands as it was cut",
+        "realign --optional or --absorb for a column, or --shift LINE:COLUMN:N for one record",
+    ),
+    SnagKind(
+        "stale",
+        "a record that was to be shifted, but its text is another now",
+        "it stands as it was cut",
+        "look at it, and give --shift anew",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",

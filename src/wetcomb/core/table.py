@@ -11,6 +11,7 @@ from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.core.ragged import Ragged
 from wetcomb.core.snags import SnagRows
 from wetcomb.core.specials import Specials
+from wetcomb.core.surplus import Surplus
 from wetcomb.core.text import Text
 
 __all__ = ["MISSING", "Table", "fit_columns", "lay_out", "undouble"]
@@ -30,6 +31,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     rest_starts, rest_ends : (R,) int32, what no column could take, -1 where there is nothing
     record_starts, record_ends : (R,) int64, each record's place in the body, line end included
     snags : which records do not fit, and why
+    surplus : how the rests were cut, where the step that cut them can tell
     """
 
     text: Text
@@ -41,6 +43,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     record_starts: Ints
     record_ends: Ints
     snags: SnagRows
+    surplus: Surplus | None = None
 
     @property
     def n_records(self) -> int:
@@ -112,6 +115,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
             names=tuple(self.names[column] for column in columns),
             starts=self.starts[:, columns],
             ends=self.ends[:, columns],
+            surplus=None,
         )
 
 

@@ -7,13 +7,15 @@ for lines holds for values, and nothing is copied but for the search.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
+
 import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge, Ledger
-from wetcomb.core.piece import NameSource, Piece
+from wetcomb.core.piece import NameSource, Piece, TableTold
 from wetcomb.core.proof import prove_cut
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.reading import cut_records
@@ -55,11 +57,19 @@ class ColumnSplitter:
             compile_pattern(text, ignore_case=options.ignore_case) for text in options.drop_pieces
         ]
 
-    def apply(self, piece: Piece) -> Piece:
-        """Return a piece with the column of its table cut."""
-        if piece.table is None:
-            return piece
-        table = piece.table
+    def take(self, piece: Piece) -> Iterator[Piece]:
+        """Yield a piece with the column of its table cut."""
+        yield piece if piece.table is None else self._cut_piece(piece, piece.table)
+
+    def finish(self) -> Iterable[Piece]:
+        """Yield nothing: no piece waits."""
+        return ()
+
+    def tell(self) -> TableTold:
+        """Return that there is nothing more to tell."""
+        return TableTold()
+
+    def _cut_piece(self, piece: Piece, table: Table) -> Piece:
         self._names_before = table.names
         places = [table.find_column(name) for name in self._options.column]
         charges = list(piece.charges)
@@ -67,7 +77,7 @@ class ColumnSplitter:
             table = self._cut_into_records(piece, table, places, charges)
         else:
             table = self._cut_into_columns(piece, table, places[0], charges)
-        piece = replace(piece, table=table, charges=charges)
+        piece = replace(piece, table=replace(table, surplus=None), charges=charges)
         return self._settle_names(piece, places) if piece.name_sources else piece
 
     def _settle_names(self, piece: Piece, places: list[int]) -> Piece:

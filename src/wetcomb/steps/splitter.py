@@ -20,6 +20,7 @@ from wetcomb.core.reading import Cut, cut_records, read_one_record
 from wetcomb.core.scanner import Scanner
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.specials import Specials, find_specials
+from wetcomb.core.surplus import Surplus, find_surplus
 from wetcomb.core.table import lay_out, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
@@ -202,8 +203,14 @@ class Splitter:
                 snags = _keep_snags(snags, keep)
                 ragged, proved, heads = ragged.select(keep), proved.select(keep), heads[keep]
                 drops, gone = drops.before(used), leave_out(gone, used)
+        surplus = None
         if n_fields is not None:
             fitted = fit_fields(specials, ragged, gone, n_fields, self._rules)
+            if fitted.long.size and self._keeps_lines and heads is None:
+                at = fitted.ragged.offsets[fitted.long] + n_fields
+                rests = fitted.ragged.starts[at], fitted.ragged.ends[at]
+                whole = ragged, proved, gone
+                surplus = find_surplus(chunk, fitted.long, whole, rests, self._rules, n_fields)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
             if self._options.panels == 1:
                 snags += [(fitted.long, SNAG_CODES["long"])]
@@ -221,7 +228,15 @@ class Splitter:
         ragged, more = self._regroup(data, specials, ragged, drops, counts, ledger, charges)
         snags = more if more is not None and self._options.panels > 1 else snags + (more or [])
         text, values = undouble(chunk, ragged, self._rules.marks)
+        if surplus is not None:
+            over, between = surplus
+            text, over = undouble(text, over, self._rules.marks)
         table = lay_out(text, values, self._all_names(), SnagRows.gather(snags))
+        if surplus is not None:
+            table = replace(
+                table,
+                surplus=Surplus(fitted.long, over.offsets, over.starts, over.ends, between),
+            )
         if heads is not None:
             table, n_put = join_lines(table, heads, self._options.glue.encode())
             ledger.put_in["glue"] += n_put
@@ -247,6 +262,11 @@ class Splitter:
             heading.renamed if heading else (),
             tuple(totals),
         )
+
+    @property
+    def _keeps_lines(self) -> bool:
+        """Whether the fields of a line stay a record of their own."""
+        return self._shapes is None and self._options.panels == 1
 
     def _ask_for_more(self, chunk: Text, heading: Heading | None) -> Piece:
         """Return that nothing of a chunk was taken; a heading read from it is read again."""
@@ -346,7 +366,7 @@ class Splitter:
         n_columns = self._count_columns(words, counts)
         spread = spread_words(words, n_columns)
         heading = Heading(ragged, drops.before(used), used, spread, n_columns)
-        self._keep_heading(data, values, gone)
+        self._keep_heading(data, ragged)
         self._settle_names(tuple(heading.list_names()))
         return heading
 
@@ -406,15 +426,11 @@ class Splitter:
         head = strip_page_marks(data, head, self._rules.marks)
         return Ragged.join([head, ragged.select(~upper)]), words
 
-    def _keep_heading(self, data: Bytes, values: Ragged, gone: Bools) -> None:
-        """Note the last line's pieces, to know the heading when it comes again."""
-        first = int(values.offsets[-2])
-        self._heading = tuple(
-            data[start:end].tobytes() if end <= data.size else b"\0"
-            for start, end in zip(
-                values.starts[first:].tolist(), values.ends[first:].tolist(), strict=True
-            )
-        )
+    def _keep_heading(self, data: Bytes, ragged: Ragged) -> None:
+        """Note the last line's pieces as they stand, to know the heading when it comes again."""
+        fields = slice(int(ragged.offsets[-2]), None)
+        spans = zip(ragged.starts[fields].tolist(), ragged.ends[fields].tolist(), strict=True)
+        self._heading = tuple(data[start:end].tobytes() for start, end in spans)
 
     def _settle_names(self, found: tuple[str, ...]) -> None:
         assert self._n_fields is not None

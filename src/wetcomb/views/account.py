@@ -53,7 +53,9 @@ def build_account(report: Report, told: Told) -> list[Block]:
     facts += _tell_names(report)
     facts += _tell_drops(report)
     facts += _tell_totals(report)
+    facts += _tell_moves(report)
     facts += _tell_snags(report)
+    facts += [Fact("note", [Part(note)]) for note in report.notes]
     facts.append(_tell_ledger(report))
     facts += [
         Fact("written" if not place else "", [Part(where)])
@@ -134,6 +136,19 @@ def _tell_totals(report: Report) -> list[Fact]:
     return facts
 
 
+def _tell_moves(report: Report) -> list[Fact]:
+    if not report.moved:
+        return []
+    number = _count(report.moved, "record")
+    facts = [Fact("moved", [Part(number, "strong"), Part(": cells put under other columns")])]
+    for move in {move.reason: move for move in reversed(report.moves[:3])}.values():
+        where = _place(Example(move.first_line, move.last_line, "", move.source))
+        facts.append(Fact("", [Part(f"  {where}: {make_visible(move.reason)}")]))
+    if report.moved > 1 and report.keep_moves <= 3:
+        facts.append(Fact("", [Part("  --moves lists them all, before and after")]))
+    return facts
+
+
 def _tell_snags(report: Report) -> list[Fact]:
     if not report.snags:
         return [Fact("snags", [Part("none: every record fits", "good")])]
@@ -161,12 +176,32 @@ def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
             "", [Part(f"{_number(number)} {kind.name}", "snag"), Part(f": {kind.odd}; {kind.done}")]
         )
     ]
-    facts += [
-        Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")])
-        for example in report.snag_examples[kind.name][:2]
-    ]
-    facts.append(Fact("", [Part(f"  to settle: {kind.settle}")]))
+    for example in report.snag_examples[kind.name][:2]:
+        facts.append(Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")]))
+        facts += [
+            Fact("", [Part(f"    {make_visible(doubt.reason)}")])
+            for doubt in report.doubts
+            if kind.name == "wrong-place"
+            and (doubt.first_line, doubt.source) == (example.first_line, example.source)
+        ]
+    facts.append(Fact("", [Part(f"  to settle: {_tell_advice(report, kind)}")]))
     return facts
+
+
+def _tell_advice(report: Report, kind: SnagKind) -> str:
+    """Return the option that would settle most snags of a kind, as far as one was tried."""
+    tried = [
+        (*found, option) for (name, option), found in report.advice.items() if name == kind.name
+    ]
+    if not tried:
+        return kind.settle
+    settled, changed, _ = max(tried, key=lambda found: (found[0], -found[1]))
+    options = [option for *found, option in tried if found == [settled, changed]]
+    shown = ", ".join(options[:_NAMES])
+    verb = "would settle" if len(options) == 1 else "would each settle"
+    more = f" and read {_number(changed)} others differently" if changed else ", and change no other"
+    look = "" if len(options) == 1 else "; look which of these columns is the one"
+    return f"{shown} {verb} {_number(settled)}{more} (tried){look}"
 
 
 def _tell_ledger(report: Report) -> Fact:

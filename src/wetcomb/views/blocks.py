@@ -24,10 +24,11 @@ class Fact(msgspec.Struct, frozen=True):
 
 
 class Lines(msgspec.Struct, frozen=True):
-    """Lines as they stand, under a title."""
+    """Lines as they stand, under a title; where they may wrap, none of their ends is left out."""
 
     title: str
     lines: Sequence[Sequence[Part]]
+    may_wrap: bool = False
 
 
 class Grid(msgspec.Struct, frozen=True):
@@ -35,7 +36,7 @@ class Grid(msgspec.Struct, frozen=True):
 
     title: str
     names: Sequence[str]
-    rows: Sequence[Sequence[str | None]]
+    rows: Sequence[Sequence[str | Part | None]]
     reasons: Sequence[str]
     n_more_columns: int = 0
 

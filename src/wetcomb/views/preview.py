@@ -1,30 +1,43 @@
 """The preview: the first source lines with the teeth of the comb under their cuts, then the table.
 
 What is drawn faint in a source line leaves the record (delimiters, marks, spacing); a
-tooth stands under every place where a field ends and the next one begins. Records that
-do not fit are set off below, wherever in the text they stand.
+tooth stands under every place where a field ends and the next one begins. Records whose
+cells were moved and records that do not fit are set off below, wherever in the text they stand.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Ints
 from wetcomb.core.cut_lines import CutLine, find_cut_lines
-from wetcomb.core.ledger import Charge
+from wetcomb.core.moves import AS_CUT, Moves
+from wetcomb.core.piece import Piece
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
-from wetcomb.core.text import Text
-from wetcomb.views.blocks import Block, Grid, Lines, make_visible
+from wetcomb.views.blocks import Block, Grid, Lines, Part, make_visible
+from wetcomb.views.moves import MARKS, mark_cell
 from wetcomb.views.teeth import draw_cut_lines
 
 __all__ = ["Preview"]
 
-_SOURCE_LINES, _ROWS, _SNAGS = 6, 10, 6
+_SOURCE_LINES, _ROWS, _MOVED, _SNAGS = 6, 10, 6, 6
 _CELL = 200  # characters of a value that are kept to be drawn
+
+
+_States = Mapping[int, Sequence[int]]
+
+
+class _Row(msgspec.Struct, frozen=True):
+    """A record to be drawn: its line, its cells with what became of them, its rest, its snags."""
+
+    line: int
+    cells: Sequence[str | Part | None]
+    rest: str | None
+    snags: str
 
 
 class Preview(msgspec.Struct):
@@ -33,41 +46,60 @@ class Preview(msgspec.Struct):
     Attributes
     ----------
     width : display columns there are to draw in
+    snags_first : whether records that do not fit come before the others
     """
 
     width: int
+    snags_first: bool = False
     names: tuple[str, ...] = ()
     source: list[CutLine] = msgspec.field(default_factory=list)
-    rows: list[tuple[int, list[str | None], str]] = msgspec.field(default_factory=list)
-    snags: list[tuple[int, list[str | None], str]] = msgspec.field(default_factory=list)
+    rows: list[_Row] = msgspec.field(default_factory=list)
+    moved: list[_Row] = msgspec.field(default_factory=list)
+    snags: list[_Row] = msgspec.field(default_factory=list)
     n_records: int = 0
+    n_moved: int = 0
     n_snags: int = 0
     has_rest: bool = False
 
-    def add(self, text: Text, table: Table, charges: Sequence[Charge]) -> None:
+    def add(self, piece: Piece) -> None:
         """Take what is to be shown of one chunk."""
+        table = piece.table
+        if table is None:
+            return
         self.names = table.names
         if not self.source:
-            self.source = find_cut_lines(text, table, charges, _SOURCE_LINES, 4 * self.width)
+            self.source = find_cut_lines(
+                piece.text, table, piece.charges, _SOURCE_LINES, 4 * self.width
+            )
         self.has_rest |= table.has_rest
         odd = np.unique(table.snags.records)
+        states = _find_states(piece.moves)
+        moved = np.setdiff1d(np.array(list(states), np.int64), odd)
         fitting = np.setdiff1d(np.arange(min(table.n_records, _ROWS + odd.size)), odd)
-        self._add_rows(self.rows, table, fitting[: _ROWS - len(self.rows)])
-        self._add_rows(self.snags, table, odd[: _SNAGS - len(self.snags)])
+        for rows, which, limit in (
+            (self.rows, fitting, _ROWS),
+            (self.moved, moved, _MOVED),
+            (self.snags, odd, _SNAGS),
+        ):
+            rows += self._read_rows(table, which[: limit - len(rows)], states)
         self.n_records += table.n_records
+        self.n_moved += moved.size
         self.n_snags += odd.size
 
-    def _add_rows(
-        self, rows: list[tuple[int, list[str | None], str]], table: Table, which: Ints
-    ) -> None:
+    def _read_rows(self, table: Table, which: Ints, states: _States) -> list[_Row]:
         lines, _ = table.line_numbers(which.astype(np.int64))
+        n_columns = min(len(table.names), self.width)
+        rows = []
         for row, line in zip(which.tolist(), lines.tolist(), strict=True):
             kinds = table.snags.kinds[table.snags.records == row]
-            n_columns = min(len(table.names), self.width)
-            values = [_clip(table.value(row, column)) for column in range(n_columns)]
-            rows.append(
-                (line, [*values, _clip(table.rest(row))], ", ".join(SNAGS[k].name for k in kinds))
-            )
+            became = states.get(row, (AS_CUT,) * n_columns)
+            cells = [
+                mark_cell(_clip(table.value(row, column)), became[column])
+                for column in range(n_columns)
+            ]
+            names = ", ".join(SNAGS[kind].name for kind in kinds)
+            rows.append(_Row(line, cells, _clip(table.rest(row)), names))
+        return rows
 
     def build(self) -> list[Block]:
         """Return the blocks to draw."""
@@ -75,38 +107,37 @@ class Preview(msgspec.Struct):
         if self.source:
             drawn = draw_cut_lines(self.source, self.width)
             blocks.append(Lines("the text, and where it is cut", drawn))
-        shown = max(1, min(len(self.names), self.width // 9))
-        title = f"{self.n_records - self.n_snags:,} records fit"
-        if len(self.rows) < self.n_records - self.n_snags:
-            title += f"; the first {len(self.rows)}"
-        blocks.append(self._draw_grid(title, self.rows, shown, has_rest=False))
+        n_fitting = self.n_records - self.n_snags
+        grids = [self._draw_grid(f"{n_fitting:,} records fit", self.rows, n_fitting)]
+        if self.moved:
+            title = f"{self.n_moved:,} of them by moving cells ({MARKS})"
+            grids.append(self._draw_grid(title, self.moved, self.n_moved))
         if self.snags:
-            verb = "does" if self.n_snags == 1 else "do"
-            title = f"{self.n_snags:,} {verb} not fit"
-            if len(self.snags) < self.n_snags:
-                title += f"; the first {len(self.snags)}"
-            blocks.append(self._draw_grid(title, self.snags, shown, has_rest=self.has_rest))
-        return blocks
+            title = f"{self.n_snags:,} {'does' if self.n_snags == 1 else 'do'} not fit"
+            odd = self._draw_grid(title, self.snags, self.n_snags, has_rest=self.has_rest)
+            grids.insert(0 if self.snags_first else len(grids), odd)
+        return [*blocks, *grids]
 
     def _draw_grid(
-        self,
-        title: str,
-        rows: Sequence[tuple[int, list[str | None], str]],
-        shown: int,
-        *,
-        has_rest: bool,
+        self, title: str, rows: Sequence[_Row], n_all: int, *, has_rest: bool = False
     ) -> Grid:
+        shown = max(1, min(len(self.names), self.width // 9))
         names = ["line", *map(make_visible, self.names[:shown]), *(["rest"] * has_rest)]
         return Grid(
-            title,
+            title + f"; the first {len(rows)}" * (len(rows) < n_all),
             names,
-            [
-                [str(line), *values[:shown], *([values[-1] or ""] * has_rest)]
-                for line, values, _ in rows
-            ],
-            [reason for _, _, reason in rows],
+            [[str(row.line), *row.cells[:shown], *([row.rest or ""] * has_rest)] for row in rows],
+            [row.snags for row in rows],
             len(self.names) - shown,
         )
+
+
+def _find_states(moves: Moves | None) -> _States:
+    """Return what became of the cells of the first records that were moved, by row."""
+    if moves is None:
+        return {}
+    changed = moves.changed
+    return {int(moves.rows[place]): moves.states[place].tolist() for place in changed}
 
 
 def _clip(value: str | None) -> str | None:

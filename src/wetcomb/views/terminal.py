@@ -83,7 +83,10 @@ def _render_title(console: Console, title: str) -> None:
 def _render_lines(console: Console, block: Lines) -> None:
     _render_title(console, block.title)
     for parts in block.lines:
-        console.print(_join(parts), overflow="ellipsis", no_wrap=True)
+        if block.may_wrap:
+            console.print(_join(parts), soft_wrap=not console.is_terminal)
+        else:
+            console.print(_join(parts), overflow="ellipsis", no_wrap=True)
     console.print()
 
 
@@ -106,6 +109,12 @@ def _render_grid(console: Console, block: Grid) -> None:
     if block.n_more_columns > 0:
         table.add_column(Text(f"… {block.n_more_columns} more"), style="dim", no_wrap=True)
     for values, reason in zip(block.rows, block.reasons, strict=True):
-        cells = [Text("∅", "dim") if value is None else Text(value) for value in values]
+        cells = [_draw_cell(value) for value in values]
         table.add_row(*cells, *([Text(reason)] if has_reasons else []))
     console.print(Padding(table, (0, 0, 1, 0)))
+
+
+def _draw_cell(value: str | Part | None) -> Text:
+    if value is None:
+        return Text("∅", "dim")
+    return _join([value]) if isinstance(value, Part) else Text(value)

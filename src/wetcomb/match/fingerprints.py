@@ -1,0 +1,154 @@
+"""Fingerprints of values: a number for each span of a text, the same for the same characters.
+
+Values are compared and looked up by the thousand, mostly short ones that come again and again.
+A fingerprint mixes the bytes of a value, eight at a time, with its length; two values that
+differ have the same one by chance only (one in 2**64), so what is known of a value can be
+kept under its fingerprint. Folded fingerprints are the same for values that differ in nothing
+but which digit, which capital or which small ASCII letter stands where: what depends on kinds
+of characters alone is then known for `20.1` once `31.2` has been looked at.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from hashlib import blake2b
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+
+__all__ = ["Prints", "Reader", "Verdicts", "print_text"]
+
+Prints = NDArray[np.uint64]
+
+#: Values longer than this are mixed byte by byte elsewhere; hardly any column has them.
+LONGEST = 256
+
+_MIX, _SEED = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F)
+_SHIFT = np.uint64(29)
+_WORD = 8
+
+_FOLD = np.arange(256, dtype=np.uint8)
+_FOLD[ord("0") : ord("9") + 1] = ord("9")
+_FOLD[ord("A") : ord("Z") + 1] = ord("A")
+_FOLD[ord("a") : ord("z") + 1] = ord("a")
+
+
+class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """A text whose spans are looked at by their fingerprints."""
+
+    data: Bytes
+
+    @cached_property
+    def _raw(self) -> Prints:
+        return _read_words(self.data)
+
+    @cached_property
+    def _folded(self) -> Prints:
+        return _read_words(_FOLD[self.data])
+
+    def find_prints(self, starts: Spans | Ints, ends: Spans | Ints, *, folded: bool) -> Prints:
+        """Return the fingerprint of each span."""
+        begins = starts.ravel().astype(np.int64)
+        lengths = ends.ravel() - begins
+        prints = lengths.astype(np.uint64) * _MIX ^ _SEED
+        words = self._folded if folded else self._raw
+        inside: Ints | slice = slice(None)
+        longest = int(lengths.max(initial=0))
+        for ahead in range(0, min(longest, LONGEST), _WORD):
+            if ahead:
+                inside = np.flatnonzero(lengths > ahead)
+            word = _take_words(words, begins[inside] + ahead, lengths[inside] - ahead)
+            mixed = (prints[inside] ^ word) * _MIX
+            prints[inside] = mixed ^ (mixed >> _SHIFT)
+        if longest > LONGEST:
+            data = _FOLD[self.data] if folded else self.data
+            for place in np.flatnonzero(lengths > LONGEST).tolist():
+                begin = int(begins[place])
+                prints[place] = _digest(data[begin : begin + int(lengths[place])].tobytes())
+        return prints.reshape(starts.shape)
+
+
+def print_text(text: str) -> int:
+    """Return the raw fingerprint of a text."""
+    data = np.frombuffer(text.encode(), np.uint8)
+    edges = np.array([0]), np.array([data.size])
+    return int(Reader(data).find_prints(*edges, folded=False)[0])
+
+
+def _read_words(data: Bytes) -> Prints:
+    """Return the bytes as little-endian words of eight, with room for one that begins at the end."""
+    padded = np.zeros((data.size // _WORD + 3) * _WORD, np.uint8)
+    padded[: data.size] = data
+    return padded.view("<u8").astype(np.uint64, copy=False)
+
+
+def _take_words(words: Prints, places: Ints, lengths: Ints) -> Prints:
+    """Return the up to eight bytes at each place, those beyond its length as zeros."""
+    at = places >> 3
+    shift = ((places & 7) << 3).astype(np.uint64)
+    low = words[at] >> shift
+    high = (words[at + 1] << np.uint64(1)) << (np.uint64(63) - shift)
+    over = (np.maximum(_WORD - lengths, 0) << 3).astype(np.uint64)
+    kept = np.minimum(over, np.uint64(63))
+    return np.where(lengths > 0, ((low | high) << kept) >> kept, np.uint64(0))
+
+
+def _digest(value: bytes) -> int:
+    return int.from_bytes(blake2b(value, digest_size=8).digest(), "little")
+
+
+_SLOTS = 1 << 14
+_MANY = 1 << 18  # values known; more are forgotten, so that a long run stays in bounded memory
+
+
+class Verdicts:
+    """Whether values pass a test, each kind of value tested once.
+
+    Parameters
+    ----------
+    passes : the test, for the bytes of a value
+    folded : whether it depends on kinds of characters alone
+    """
+
+    def __init__(self, passes: Callable[[bytes], bool], *, folded: bool) -> None:
+        self._passes, self.folded = passes, folded
+        self._known: dict[int, bool] = {}
+        self._keys = np.zeros(_SLOTS, np.uint64)
+        self._values = np.zeros(_SLOTS, np.bool_)
+
+    def find(self, data: Bytes, starts: Spans | Ints, ends: Spans | Ints, prints: Prints) -> Bools:
+        """Return which spans pass.
+
+        Parameters
+        ----------
+        prints : of the spans; folded or raw, as `folded` says
+        """
+        slots = (prints >> np.uint64(50)).astype(np.int64)
+        found = self._values[slots]
+        unknown = np.flatnonzero((self._keys[slots] != prints).ravel())
+        if unknown.size:
+            flat = found.ravel()
+            missed = prints.ravel()[unknown]
+            kinds, firsts, which = np.unique(missed, return_index=True, return_inverse=True)
+            verdicts = np.zeros(kinds.size, np.bool_)
+            spans = unknown[firsts]
+            begins, stops = starts.ravel()[spans].tolist(), ends.ravel()[spans].tolist()
+            for place, kind in enumerate(kinds.tolist()):
+                verdict = self._known.get(kind)
+                if verdict is None:
+                    verdict = self._passes(data[begins[place] : stops[place]].tobytes())
+                    if len(self._known) >= _MANY:
+                        self._known.clear()
+                    self._known[kind] = verdict
+                verdicts[place] = verdict
+            flat[unknown] = verdicts[which]
+            found = flat.reshape(prints.shape)
+            slots = (kinds >> np.uint64(50)).astype(np.int64)
+            self._keys[slots] = 0  # where two share a slot, one of them is kept
+            self._values[slots] = verdicts
+            self._keys[slots] = kinds
+        return found

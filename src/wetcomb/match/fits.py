@@ -1,0 +1,90 @@
+"""Whether values fit a column: its shape, and its list of values if that is closed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Ints, Spans
+from wetcomb.match.fingerprints import Prints, Reader, Verdicts, print_text
+from wetcomb.match.patterns import compile_pattern, depends_on_kinds
+
+__all__ = ["FREE", "WORDY", "ClosedList", "Looked", "ShapeTest"]
+
+#: Patterns that cover all there is: a column of these shapes says nothing.
+FREE = ("", "{any}", "{text}")
+#: Patterns that cover names: what they cover they cover word by word.
+WORDY = ("{words}",)
+
+
+class Looked(msgspec.Struct, frozen=True, eq=False):
+    """Spans of a text with their fingerprints, so that any test can be put to them.
+
+    Attributes
+    ----------
+    starts, ends : spans, of any shape
+    raw, folded : their fingerprints, where both were asked for; else the one is the other
+    """
+
+    reader: Reader
+    starts: Spans | Ints
+    ends: Spans | Ints
+    raw: Prints
+    folded: Prints
+
+    @classmethod
+    def at(
+        cls, reader: Reader, starts: Spans | Ints, ends: Spans | Ints, folded: bool | None = None
+    ) -> Looked:
+        """Return some spans, looked at: for one kind of test, or for both."""
+        if folded is not None:
+            prints = reader.find_prints(starts, ends, folded=folded)
+            return cls(reader, starts, ends, prints, prints)
+        raw = reader.find_prints(starts, ends, folded=False)
+        return cls(reader, starts, ends, raw, reader.find_prints(starts, ends, folded=True))
+
+
+class ShapeTest:
+    """A pattern, put to many values."""
+
+    def __init__(self, pattern: str) -> None:
+        self.pattern = pattern
+        self._verdicts = None
+        if pattern not in ("", "{any}"):
+            covers = compile_pattern(pattern).covers
+            self._verdicts = Verdicts(covers, folded=depends_on_kinds(pattern))
+
+    @property
+    def says_nothing(self) -> bool:
+        """Whether it covers all there is."""
+        return self._verdicts is None
+
+    @property
+    def folded(self) -> bool:
+        """Whether it goes by folded fingerprints."""
+        return self._verdicts is not None and self._verdicts.folded
+
+    def find(self, looked: Looked) -> Bools:
+        """Return which values it covers."""
+        if self._verdicts is None:
+            return np.ones(looked.starts.shape, np.bool_)
+        prints = looked.folded if self._verdicts.folded else looked.raw
+        return self._verdicts.find(looked.reader.data, looked.starts, looked.ends, prints)
+
+
+class ClosedList:
+    """A list that holds every value a column may have."""
+
+    def __init__(self, values: Sequence[str]) -> None:
+        self.values = tuple(values)
+        self._prints = np.sort(np.array([print_text(value) for value in values], np.uint64))
+
+    def find(self, prints: Prints) -> Bools:
+        """Return which raw fingerprints are of values in the list."""
+        if not self._prints.size:
+            return np.zeros(prints.shape, np.bool_)
+        places = np.searchsorted(self._prints, prints)
+        hits: Bools = self._prints.take(places, mode="clip") == prints
+        return hits

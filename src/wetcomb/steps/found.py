@@ -1,0 +1,80 @@
+"""What was found for records that were read: two readings, the cells of the best, whether it is taken."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+from wetcomb.core.table import MISSING
+from wetcomb.steps.profiles import Batch, Profile
+from wetcomb.steps.readings import IMPOSSIBLE, find_readings
+
+__all__ = ["Found", "read_batch"]
+
+
+class Found(msgspec.Struct, frozen=True, eq=False):
+    """The same for M records under F columns.
+
+    Attributes
+    ----------
+    costs, next_costs : (M,) int64, `IMPOSSIBLE` or more where there is no reading
+    skipped : (M,) int64, empty pieces the best reading passes over at the start
+    takes, next_takes : (M, F) uint8, how many pieces each column takes
+    starts, ends : (M, F) int32, the cells of the best reading, -1 where one is missing
+    is_taken : (M,) bool
+    """
+
+    costs: Ints
+    next_costs: Ints
+    skipped: Ints
+    takes: Bytes
+    next_takes: Bytes
+    starts: Spans
+    ends: Spans
+    is_taken: Bools
+
+    @classmethod
+    def none(cls, n_records: int, n_columns: int) -> Found:
+        """Return that nothing was found."""
+        never = np.full(n_records, IMPOSSIBLE, np.int64)
+        takes = np.zeros((n_records, n_columns), np.uint8)
+        spans = np.full((n_records, n_columns), MISSING, np.int32)
+        return cls(
+            never,
+            never.copy(),
+            np.zeros(n_records, np.int64),
+            takes,
+            takes.copy(),
+            spans,
+            spans.copy(),
+            np.zeros(n_records, np.bool_),
+        )
+
+    def put(self, places: Ints, other: Found) -> None:
+        """Take over what was found for some of the records."""
+        for name in self.__struct_fields__:
+            getattr(self, name)[places] = getattr(other, name)
+
+
+def read_batch(profile: Profile, batch: Batch) -> Found:
+    """Return what is found for a batch.
+
+    A reading is taken if the next one costs so much more as is asked for, and its record then
+    fits.
+    """
+    readings = find_readings(profile.weigh(batch))
+    margin = readings.next_costs - readings.costs
+    is_taken = (readings.costs < IMPOSSIBLE) & (margin >= profile.options.margin)
+    starts, ends = batch.lay(readings.takes, readings.skipped)
+    is_taken &= ~profile.find_misfits(batch, starts, ends)
+    return Found(
+        readings.costs,
+        readings.next_costs,
+        readings.skipped,
+        readings.takes,
+        readings.next_takes,
+        starts,
+        ends,
+        is_taken,
+    )

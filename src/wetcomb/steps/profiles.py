@@ -1,0 +1,298 @@
+"""What columns hold, and so what it costs to lay pieces of a record under them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TypeVar
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+from wetcomb.core.errors import UsageError, find_nearest
+from wetcomb.core.table import MISSING, Table
+from wetcomb.match.fingerprints import Reader
+from wetcomb.match.fits import FREE, WORDY, ClosedList, Looked, ShapeTest
+from wetcomb.match.orders import find_orders
+from wetcomb.steps.readings import IMPOSSIBLE, MOST_TAKEN, Costs
+from wetcomb.steps.realign import COSTS, Realign
+
+__all__ = ["Batch", "Bounds", "Column", "Profile"]
+
+T = TypeVar("T")
+Weights = NDArray[np.int32]
+Places = NDArray[np.float64]
+
+#: Patterns that so much covers that a value of them says nothing of where it belongs.
+_COMMON = (*FREE, *WORDY, "{word}", "{code}")
+_NEVER = np.int32(IMPOSSIBLE)
+
+
+class Column(msgspec.Struct, frozen=True, eq=False):
+    """What is known of one column."""
+
+    name: str
+    test: ShapeTest
+    listed: ClosedList | None
+    is_optional: bool
+    absorbs: bool
+    rises: bool
+
+    @property
+    def is_free(self) -> bool:
+        """Whether anything may stand in it."""
+        return self.test.pattern in FREE and self.listed is None
+
+
+class Bounds(msgspec.Struct, frozen=True, eq=False):
+    """For each rising column, the values before and behind each record that fit; NaN where none do."""
+
+    low: dict[int, Places]
+    high: dict[int, Places]
+
+    def take(self, rows: Ints) -> Bounds:
+        """Return those of some records."""
+        return Bounds(
+            {column: low[rows] for column, low in self.low.items()},
+            {column: high[rows] for column, high in self.high.items()},
+        )
+
+    def find_against(self, column: int, places: Places) -> Bools:
+        """Return which places in the order lie outside; the records are the last axis."""
+        low, high = self.low[column], self.high[column]
+        is_odd = low > high  # the neighbours contradict each other: nothing can be told
+        return ((places < low) | (places > high)) & ~is_odd
+
+
+class Batch(msgspec.Struct, frozen=True, eq=False):
+    """B records of N pieces each.
+
+    Attributes
+    ----------
+    starts, ends : (N, B) int64, each piece's value
+    outer_starts, outer_ends : (N, B) int64, the same in the body, with quote marks
+    bounds : what the neighbours say of rising columns
+    """
+
+    reader: Reader
+    starts: Ints
+    ends: Ints
+    outer_starts: Ints
+    outer_ends: Ints
+    bounds: Bounds
+
+    @property
+    def n_records(self) -> int:
+        """B, the number of records."""
+        return self.starts.shape[1]
+
+    def first(self, number: int) -> Batch:
+        """Return the first so many of the records."""
+        few = slice(number)
+        return Batch(
+            self.reader,
+            self.starts[:, few],
+            self.ends[:, few],
+            self.outer_starts[:, few],
+            self.outer_ends[:, few],
+            self.bounds.take(np.arange(min(number, self.n_records))),
+        )
+
+    def lay(self, takes: Bytes, skipped: Ints) -> tuple[Spans, Spans]:
+        """Return the cells of a reading, (B, F) each; -1 where a column takes nothing."""
+        if not len(self.starts):
+            return np.full(takes.shape, MISSING, np.int32), np.full(takes.shape, MISSING, np.int32)
+        ends = np.cumsum(takes, axis=1, dtype=np.int64) + skipped[:, None]
+        firsts = ends - takes
+        first, last = np.minimum(firsts, len(self.starts) - 1), np.maximum(ends - 1, 0)
+        last = np.minimum(last, len(self.starts) - 1)
+        records = np.arange(self.n_records)[:, None]
+        one = takes == 1
+        starts = np.where(one, self.starts[first, records], self.outer_starts[first, records])
+        stops = np.where(one, self.ends[last, records], self.outer_ends[last, records])
+        starts[takes == 0] = stops[takes == 0] = MISSING
+        return starts.astype(np.int32), stops.astype(np.int32)
+
+
+class Profile:
+    """What all columns of a table hold.
+
+    Raises
+    ------
+    UsageError : an option names a column that there is not
+    """
+
+    def __init__(self, options: Realign, names: Sequence[str]) -> None:
+        self.options, self.names = options, tuple(names)
+        shapes = self._by_place("shape", options.shapes)
+        lists = self._by_place("values", options.lists)
+        sets = {
+            flag: set(self._by_place(flag, dict.fromkeys(getattr(options, flag))))
+            for flag in ("optional", "absorb", "rising")
+        }
+        tests = {pattern: ShapeTest(pattern) for pattern in ["", *shapes.values()]}
+        self.columns = tuple(
+            Column(
+                name,
+                tests[shapes.get(place, "")],
+                ClosedList(lists[place]) if place in lists else None,
+                place in sets["optional"],
+                place in sets["absorb"],
+                place in sets["rising"],
+            )
+            for place, name in enumerate(names)
+        )
+        self.rising = [place for place, column in enumerate(self.columns) if column.rises]
+        self._tests = [test for pattern, test in tests.items() if pattern]
+        cost = {name: each.cost for name, each in COSTS.items()}
+        self._cost = cost | {
+            "blank-optional": cost["blank-optional"]
+            + options.margin * (options.prefer == "absorb"),
+            "merge-absorb": cost["merge-absorb"] + options.margin * (options.prefer == "optional"),
+        }
+
+    def _by_place(self, flag: str, named: Mapping[str, T]) -> dict[int, T]:
+        return {self.find_column(name, flag): value for name, value in named.items()}
+
+    def find_column(self, name: str, flag: str) -> int:
+        """Return the place of a column by its heading, or by its number counted from 1."""
+        if name in self.names:
+            return self.names.index(name)
+        if name.isdigit() and 0 < int(name) <= len(self.names):
+            return int(name) - 1
+        near = find_nearest(name, self.names) or "; there are: " + ", ".join(self.names)
+        raise UsageError(f"--{flag}: there is no column {name!r}{near}")
+
+    # Records as they were cut
+
+    def find_foreign(self, reader: Reader, table: Table) -> Bools:
+        """Return which cells hold a value that is not of their column's shape, or not in its list."""
+        return self._find_foreign(reader, table.starts, table.ends)
+
+    def _find_foreign(self, reader: Reader, all_starts: Spans, all_ends: Spans) -> Bools:
+        foreign = np.zeros(all_starts.shape, np.bool_)
+        for place, column in enumerate(self.columns):
+            if column.test.says_nothing and column.listed is None:
+                continue
+            starts, ends = all_starts[:, place], all_ends[:, place]
+            if column.listed is not None:
+                looked = Looked.at(reader, starts, ends)
+                odd = ~column.listed.find(looked.raw)
+            else:
+                looked = Looked.at(reader, starts, ends, column.test.folded)
+                odd = np.zeros(starts.shape, np.bool_)
+            if not column.test.says_nothing:
+                odd |= ~column.test.find(looked)
+            foreign[:, place] = odd & (ends > starts)
+        return foreign
+
+    def find_misfits(self, batch: Batch, starts: Spans, ends: Spans) -> Bools:
+        """Return which records of a batch would still not fit with these cells."""
+        odd: Bools = np.logical_or.reduce(self._find_foreign(batch.reader, starts, ends), axis=1)
+        for column in self.rising:
+            places = find_orders(batch.reader.data, starts[:, column], ends[:, column])
+            odd |= batch.bounds.find_against(column, places)
+        return odd
+
+    def find_places(self, table: Table) -> dict[int, Places]:
+        """Return the place in its order of each value of the rising columns."""
+        data = table.text.data
+        return {
+            column: find_orders(data, table.starts[:, column], table.ends[:, column])
+            for column in self.rising
+        }
+
+    # Readings
+
+    def weigh(self, batch: Batch) -> Costs:
+        """Return what each column costs for each number of pieces it can take."""
+        n_pieces, n_records = batch.starts.shape
+        looked = Looked.at(batch.reader, batch.starts, batch.ends)
+        empty = batch.ends == batch.starts
+        covers = {test.pattern: test.find(looked) for test in self._tests}
+        listed = [c.listed.find(looked.raw) if c.listed else None for c in self.columns]
+        typed = [test.pattern for test in self._tests if test.pattern not in _COMMON]
+        takes = []
+        for place, column in enumerate(self.columns):
+            stray = np.zeros(empty.shape, np.bool_)
+            if column.listed is None:
+                others = [hits for hits in listed if hits is not None]
+                if column.is_free:
+                    others += [covers[pattern] for pattern in typed]
+                for hits in others:
+                    stray |= hits
+            fits = covers.get(column.test.pattern)
+            takes.append(self._weigh_column(batch, place, empty, stray, fits, listed[place]))
+        skip = np.full((n_pieces + 1, n_records), _NEVER, np.int32)
+        skip[0] = 0
+        leading = np.logical_and.accumulate(empty, axis=0)
+        for place in range(n_pieces):
+            passed = np.int32(self._cost["passed-over"] * (place + 1))
+            skip[place + 1] = np.where(leading[place], passed, _NEVER)
+        return Costs(n_pieces, n_records, skip, takes)
+
+    def _weigh_column(
+        self,
+        batch: Batch,
+        place: int,
+        empty: Bools,
+        stray: Bools,
+        fits: Bools | None,
+        listed: Bools | None,
+    ) -> list[Weights]:
+        column, cost = self.columns[place], self._cost
+        n_pieces = len(empty)
+        blank = cost["blank-optional"] if column.is_optional else cost["blank"]
+        one = (stray * np.int32(cost["stray"])).astype(np.int32)
+        if listed is not None:
+            one[~listed] = cost["unlisted"]
+        if fits is not None:
+            one[~fits] = cost["foreign"]
+        if column.rises:
+            places = find_orders(batch.reader.data, batch.starts, batch.ends)
+            one += batch.bounds.find_against(place, places) * np.int32(cost["against"])
+        one[empty] = 0 if column.is_optional else cost["empty"]
+        takes = [np.full((n_pieces + 1, 1), blank, np.int32), one]
+        most = MOST_TAKEN if column.absorbs else 2
+        takes += [
+            self._weigh_window(batch, place, taken, empty, stray, fits)
+            for taken in range(2, min(most, n_pieces) + 1)
+        ]
+        return takes[: n_pieces + 1]
+
+    def _weigh_window(
+        self, batch: Batch, place: int, taken: int, empty: Bools, stray: Bools, fits: Bools | None
+    ) -> Weights:
+        """Return what it costs that a column takes so many pieces at once."""
+        column, cost = self.columns[place], self._cost
+        n_windows = len(empty) + 1 - taken
+        base = cost["merge-absorb"] * (taken - 1) if column.absorbs else cost["merge"]
+        weights = np.full((n_windows, empty.shape[1]), base, np.int32)
+        if fits is not None and (column.test.pattern in WORDY or not column.absorbs):
+            weights += _any_of(~fits, taken) * np.int32(cost["foreign"])
+        elif fits is None and column.listed is None:
+            for ahead in range(taken):
+                weights += stray[ahead : ahead + n_windows] * np.int32(cost["stray"])
+        needs_text = column.listed is not None or (column.absorbs and fits is not None)
+        if needs_text:
+            starts, ends = batch.outer_starts[:n_windows], batch.outer_ends[taken - 1 :]
+            looked = Looked.at(batch.reader, starts, np.maximum(starts, ends))
+            if column.listed is not None:
+                weights += ~column.listed.find(looked.raw) * np.int32(cost["unlisted"])
+            if column.absorbs and fits is not None and column.test.pattern not in WORDY:
+                weights += ~column.test.find(looked) * np.int32(cost["foreign"])
+            if column.rises:
+                places = find_orders(batch.reader.data, looked.starts, looked.ends)
+                weights += batch.bounds.find_against(place, places) * np.int32(cost["against"])
+        weights[_any_of(empty, taken)] = _NEVER
+        return weights
+
+
+def _any_of(mask: Bools, width: int) -> Bools:
+    """Return for each window of so many pieces whether any of them is set."""
+    n_windows = len(mask) + 1 - width
+    found = mask[:n_windows].copy()
+    for ahead in range(1, width):
+        found |= mask[ahead : ahead + n_windows]
+    return found

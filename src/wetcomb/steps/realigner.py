@@ -1,0 +1,387 @@
+"""realign at work: tables in, tables out, each record that does not fit read anew.
+
+The state carried from piece to piece is the last value of each rising column, and the pieces
+that wait until the next one behind them is known.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Iterator, Sequence
+
+import msgspec
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import Bools, Ints, Spans
+from wetcomb.core.errors import InputError
+from wetcomb.core.ledger import Charge
+from wetcomb.core.moves import AS_CUT, BLANK, DOUBTFUL, MERGED, MOVED, Moves
+from wetcomb.core.piece import Advice, Piece, TableTold
+from wetcomb.core.snags import SNAG_CODES, SnagRows
+from wetcomb.core.surplus import find_contained
+from wetcomb.core.table import MISSING, Table
+from wetcomb.match.fingerprints import Reader
+from wetcomb.steps.found import Found, read_batch
+from wetcomb.steps.laid_pieces import LaidPieces, find_pieces, glue_particles, has_particles
+from wetcomb.steps.move_words import MoveWords
+from wetcomb.steps.profiles import Batch, Bounds, Places, Profile
+from wetcomb.steps.readings import MOST_TAKEN
+from wetcomb.steps.realign import Realign, Shift
+
+__all__ = ["MOST_PIECES", "Realigner"]
+
+#: A record of more pieces is not read: it is a snag.
+MOST_PIECES = 64
+_BATCH = 4096  # records read together: their sums stay in the processor's cache (measured)
+_AHEAD = 1000  # records that are looked through for the next one that fits
+_TRIED = 400  # records that advice is tried on
+_COUNT_SNAGS = tuple(SNAG_CODES[name] for name in ("short", "long"))
+
+
+class Realigner:
+    """Runs one `Realign` over the pieces of a table.
+
+    Raises
+    ------
+    UsageError : an option names a column that there is not
+    InputError : cells are to be shifted where there is no record, or no room
+    """
+
+    def __init__(self, options: Realign) -> None:
+        self._options = options
+        self._profile: Profile | None = None
+        self._low: dict[int, float] = {}
+        self._waiting: deque[_Seen] = deque()
+        self._shifts = {shift.line: shift for shift in options.shifts}
+        self._met: dict[str, str] = {}
+        self._tried: list[Batch] = []
+        self._n_blank = np.zeros(0, np.int64)
+        self._n_records = self._n_doubtful = 0
+
+    def take(self, piece: Piece) -> Iterator[Piece]:
+        """Yield the pieces whose records can be settled now."""
+        if piece.table is None:
+            if self._waiting:
+                self._waiting.append(_Seen(piece, None, np.zeros(0, np.bool_), {}))
+            else:
+                yield piece
+            return
+        seen = self._look(piece, piece.table)
+        self._waiting.append(seen)
+        while self._waiting and self._is_settled():
+            yield self._realign(self._waiting.popleft())
+
+    def finish(self) -> Iterator[Piece]:
+        """Yield the pieces that waited."""
+        while self._waiting:
+            yield self._realign(self._waiting.popleft())
+
+    def _look(self, piece: Piece, table: Table) -> _Seen:
+        """Find which records of a piece do not fit, neighbours aside."""
+        if self._profile is None:
+            self._profile = Profile(self._options, table.names)
+            for shift in self._shifts.values():
+                self._profile.find_column(shift.column, "shift")
+            self._n_blank = np.zeros(len(table.names), np.int64)
+        reader = Reader(table.text.data)
+        odd: Bools = np.logical_or.reduce(self._profile.find_foreign(reader, table), axis=1)
+        odd[table.snags.records[np.isin(table.snags.kinds, _COUNT_SNAGS)]] = True
+        odd |= table.rest_starts != MISSING
+        if self._options.particles:
+            odd |= has_particles(reader, table, self._options.particles)
+        return _Seen(piece, reader, odd, self._profile.find_places(table))
+
+    def _is_settled(self) -> bool:
+        """Whether the first piece that waits knows its neighbours behind."""
+        assert self._profile is not None
+        for column in self._profile.rising:
+            n_behind, is_found = 0, False
+            for seen in list(self._waiting)[1:]:
+                firm = seen.find_firm(column)
+                is_found |= firm.size > 0 and not np.isnan(firm).all()
+                n_behind += firm.size
+            if not is_found and n_behind < _AHEAD:
+                return False
+        return True
+
+    # One piece
+
+    def _realign(self, seen: _Seen) -> Piece:
+        piece, table = seen.piece, seen.piece.table
+        if table is None or not table.n_records:
+            return piece
+        assert self._profile is not None and seen.reader is not None
+        bounds, against = self._find_bounds(seen)
+        piece, table, shifted = self._shift_cells(piece, table)
+        odd = (seen.odd | against) & ~shifted.is_done
+        rows = np.flatnonzero(odd)
+        laid = find_pieces(table, rows, piece.charges)
+        if self._options.particles:
+            laid = glue_particles(seen.reader, laid, self._options.particles)
+        found = self._read(seen.reader, laid, bounds, against)
+        piece, table = _lay_cells(piece, table, laid, found)
+        table = _mark(table, laid.rows, found.is_taken, shifted)
+        self._n_records += table.n_records
+        self._n_doubtful += int((~found.is_taken).sum())
+        self._n_blank += (table.ends <= table.starts).sum(axis=0)
+        moves = _gather_moves(table, laid, found, self._profile)
+        return replace(piece, table=table, moves=moves)
+
+    def _find_bounds(self, seen: _Seen) -> tuple[Bounds, Bools]:
+        """Return what the neighbours of each record say of rising columns, and which fall."""
+        assert self._profile is not None
+        against = np.zeros(seen.odd.size, np.bool_)
+        bounds = Bounds({}, {})
+        for column in self._profile.rising:
+            firm = seen.find_firm(column)
+            low = _fill_forward(np.append(self._low.get(column, math.nan), firm))
+            high = np.append(firm, self._find_next(column))[::-1]
+            high = _fill_forward(high)[::-1]
+            self._low[column] = float(low[-1])
+            bounds.low[column], bounds.high[column] = low[:-1], high[1:]
+            against |= firm < low[:-1]
+        return bounds, against
+
+    def _find_next(self, column: int) -> float:
+        """Return the first value of a rising column that fits, behind the piece in hand."""
+        n_behind = 0
+        for seen in self._waiting:
+            firm = seen.find_firm(column)[: _AHEAD - n_behind]
+            known = firm[~np.isnan(firm)]
+            if known.size:
+                return float(known[0])
+            n_behind += firm.size
+            if n_behind >= _AHEAD:
+                break
+        return math.nan
+
+    def _read(self, reader: Reader, laid: LaidPieces, bounds: Bounds, against: Bools) -> Found:
+        """Return the best two readings of the records, and which are taken."""
+        assert self._profile is not None
+        profile, counts = self._profile, laid.counts
+        found = Found.none(laid.rows.size, len(profile.columns))
+        readable = (counts > 0) & (counts <= min(MOST_PIECES, MOST_TAKEN * len(profile.columns)))
+        for n_pieces in np.unique(counts[readable]).tolist():
+            same = np.flatnonzero(readable & (counts == n_pieces))
+            for begin in range(0, same.size, _BATCH):
+                places = same[begin : begin + _BATCH]
+                batch = laid.batch(reader, places, n_pieces, bounds.take(laid.rows[places]))
+                found.put(places, read_batch(profile, batch))
+                self._keep_to_try(batch)
+        return found
+
+    # Cells shifted by hand
+
+    def _shift_cells(self, piece: Piece, table: Table) -> tuple[Piece, Table, _Shifted]:
+        """Move the cells of the records that are named by their lines."""
+        shifted = _Shifted(np.zeros(table.n_records, np.bool_), [])
+        if not self._shifts:
+            return piece, table, shifted
+        firsts, lasts = table.line_numbers(np.arange(table.n_records))
+        for line, shift in self._shifts.items():
+            row = int(np.searchsorted(lasts, line))
+            if row >= table.n_records or not firsts[row] <= line <= lasts[row]:
+                continue
+            text = " ".join(table.record_text(row).split())
+            if shift.text and " ".join(shift.text.split()) != text:
+                shifted.stale.append(row)
+                self._met[shift.key] = ""
+                continue
+            self._met[shift.key] = text
+            laid = find_pieces(table, np.array([row]), piece.charges)
+            found = self._lay_shifted(laid, shift)
+            piece, table = _lay_cells(piece, table, laid, found)
+            shifted.is_done[row] = True
+        return piece, table, shifted
+
+    def _lay_shifted(self, laid: LaidPieces, shift: Shift) -> Found:
+        assert self._profile is not None
+        n_columns, column = (
+            len(self._profile.columns),
+            self._profile.find_column(shift.column, "shift"),
+        )
+        spans = list(zip(laid.starts.tolist(), laid.ends.tolist(), strict=True))
+        spans += [(MISSING, MISSING)] * (column - len(spans))
+        if shift.n_columns > 0:
+            spans[column:column] = [(MISSING, MISSING)] * shift.n_columns
+        else:
+            gone = spans[max(0, column + shift.n_columns) : column]
+            if column + shift.n_columns < 0 or any(end > start for start, end in gone):
+                raise InputError(
+                    f"--shift {shift.key}: the cells to the left of {shift.column} are not empty; nothing can be moved over them",
+                    line=shift.line,
+                )
+            del spans[column + shift.n_columns : column]
+        while len(spans) > n_columns and spans[-1][1] <= spans[-1][0]:
+            spans.pop()
+        if len(spans) > n_columns:
+            raise InputError(
+                f"--shift {shift.key}: the last cells would leave the table; there is room for {n_columns} columns",
+                line=shift.line,
+            )
+        spans += [(MISSING, MISSING)] * (n_columns - len(spans))
+        found = Found.none(1, n_columns)
+        found.starts[0], found.ends[0] = zip(*spans, strict=True)
+        found.is_taken[0] = True
+        return found
+
+    # What is told at the end
+
+    def _keep_to_try(self, batch: Batch) -> None:
+        room = _TRIED - sum(kept.starts.shape[1] for kept in self._tried)
+        if room > 0:
+            self._tried.append(batch.first(room))
+
+    def tell(self) -> TableTold:
+        """Return what is to be told when all pieces have been taken.
+
+        Raises
+        ------
+        InputError : cells are to be shifted where there is no record
+        """
+        notes = []
+        for shift in self._options.shifts:
+            if shift.key in self._met:
+                continue
+            if not shift.text:
+                raise InputError(f"--shift {shift.key}: no record stands there", line=shift.line)
+            notes.append(f"--shift {shift.key} was not used: no record stands in line {shift.line}")
+        if self._profile is not None and self._n_records and not self._n_doubtful:
+            notes += [
+                f"--optional {column.name}: every record has one"
+                for column, n_blank in zip(self._profile.columns, self._n_blank, strict=True)
+                if column.is_optional and not n_blank
+            ]
+        remembered = {key: text for key, text in self._met.items() if text}
+        return TableTold(tuple(notes), tuple(self._find_advice()), remembered)
+
+    def _find_advice(self) -> Iterator[Advice]:
+        """Try on the records that were read what one option more would settle and change."""
+        if self._profile is None or not self._tried:
+            return
+        options, names = self._options, self._profile.names
+        before = [read_batch(self._profile, batch) for batch in self._tried]
+        for flag in ("optional", "absorb"):
+            for name in names:
+                known = getattr(options, flag)
+                if name in known or "," in name:
+                    continue
+                more = Profile(replace(options, **{flag: (*known, name)}), names)
+                settled = changed = 0
+                for batch, was in zip(self._tried, before, strict=True):
+                    now = read_batch(more, batch)
+                    settled += int((now.is_taken & ~was.is_taken).sum())
+                    is_other = (now.starts != was.starts).any(axis=1) | ~now.is_taken
+                    changed += int((was.is_taken & is_other).sum())
+                if settled:
+                    yield Advice("wrong-place", f"--{flag} {name}", settled, changed)
+
+
+class _Seen(msgspec.Struct, frozen=True, eq=False):
+    """A piece, which of its records do not fit, and the places of its rising values."""
+
+    piece: Piece
+    reader: Reader | None
+    odd: Bools
+    places: dict[int, Places]
+
+    def find_firm(self, column: int) -> Places:
+        """Return the places of the records that fit, NaN for the others."""
+        if column not in self.places:
+            return np.zeros(0, np.float64)
+        return np.where(self.odd, math.nan, self.places[column])
+
+
+class _Shifted(msgspec.Struct, frozen=True, eq=False):
+    """Records whose cells were moved by hand, and those whose text is another than it was."""
+
+    is_done: Bools
+    stale: list[int]
+
+
+def _fill_forward(values: Places) -> Places:
+    """Return values with each NaN replaced by the last number before it."""
+    known = np.where(np.isnan(values), 0, np.arange(values.size))
+    filled: Places = values[np.maximum.accumulate(known)]
+    return filled
+
+
+def _lay_cells(piece: Piece, table: Table, laid: LaidPieces, found: Found) -> tuple[Piece, Table]:
+    """Put the pieces of the records that are taken under their columns, and settle the charges."""
+    taken = np.flatnonzero(found.is_taken)
+    if not taken.size:
+        return piece, table
+    rows = laid.rows[taken]
+    starts, ends = table.starts.copy(), table.ends.copy()
+    starts[rows], ends[rows] = found.starts[taken], found.ends[taken]
+    rest_starts, rest_ends = table.rest_starts.copy(), table.rest_ends.copy()
+    rests = table.rest_starts[rows].astype(np.int64), table.rest_ends[rows].astype(np.int64)
+    rest_starts[rows] = rest_ends[rows] = MISSING
+    charges = _part_rests(piece, table, rests)
+    charges = _take_back(piece, charges, *_list_bodies(table, starts[rows], ends[rows]))
+    moved = replace(table, starts=starts, ends=ends, rest_starts=rest_starts, rest_ends=rest_ends)
+    return replace(piece, charges=charges), moved
+
+
+def _list_bodies(table: Table, starts: Spans, ends: Spans) -> tuple[Ints, Ints]:
+    """Return the cells that stand in the body as they are, in its order."""
+    inside = (ends > starts) & (ends <= table.text.body_size)
+    begins, stops = starts[inside].astype(np.int64), ends[inside].astype(np.int64)
+    order = np.argsort(begins, kind="stable")
+    return begins[order], stops[order]
+
+
+def _part_rests(piece: Piece, table: Table, rests: tuple[Ints, Ints]) -> list[Charge]:
+    """Charge what stood between the pieces of rests that are parted now."""
+    charges = list(piece.charges)
+    there = rests[0] != MISSING
+    begins, stops = rests[0][there], rests[1][there]
+    for reason, starts, ends in table.surplus.charges if table.surplus else ():
+        inside = find_contained(starts, ends, begins, stops)
+        if inside.any():
+            charges.append(Charge(reason, starts[inside], ends[inside]))
+            _move_home(piece, reason, starts[inside], ends[inside], 1)
+    return charges
+
+
+def _take_back(piece: Piece, charges: Sequence[Charge], begins: Ints, stops: Ints) -> list[Charge]:
+    """Return the charges without those inside spans that are one value now."""
+    kept = []
+    for reason, starts, ends in charges:
+        inside = find_contained(starts, ends, begins, stops)
+        if inside.any():
+            _move_home(piece, reason, starts[inside], ends[inside], -1)
+            starts, ends = starts[~inside], ends[~inside]
+        kept.append(Charge(reason, starts, ends))
+    return kept
+
+
+def _move_home(piece: Piece, reason: str, starts: Ints, ends: Ints, sign: int) -> None:
+    """Move characters from kept to dropped (or back); what the tool put in is no character of the source."""
+    n_put = piece.text.count_puts(starts, ends)
+    piece.ledger.drop_kept(reason, sign * (piece.text.count(starts, ends) - n_put))
+    piece.ledger.put_in["glue"] -= sign * n_put
+
+
+def _mark(table: Table, rows: Ints, is_taken: Bools, shifted: _Shifted) -> Table:
+    """Return a table whose snags say which records could not be mended."""
+    settled = np.concatenate([rows, np.flatnonzero(shifted.is_done)])
+    is_gone = np.isin(table.snags.records, settled) & np.isin(table.snags.kinds, _COUNT_SNAGS)
+    records, kinds = table.snags.records[~is_gone], table.snags.kinds[~is_gone]
+    pairs = [(records[kinds == kind], kind) for kind in np.unique(kinds).tolist()]
+    pairs.append((rows[~is_taken], SNAG_CODES["wrong-place"]))
+    pairs.append((np.array(shifted.stale, np.int64), SNAG_CODES["stale"]))
+    return replace(table, snags=SnagRows.gather(pairs))
+
+
+def _gather_moves(table: Table, laid: LaidPieces, found: Found, profile: Profile) -> Moves | None:
+    if not laid.rows.size:
+        return None
+    firsts = np.cumsum(found.takes, axis=1, dtype=np.int64) - found.takes + found.skipped[:, None]
+    states = np.where(firsts == np.arange(len(profile.columns)), AS_CUT, MOVED).astype(np.uint8)
+    states[found.takes > 1] = MERGED
+    states[found.takes == 0] = BLANK
+    states[~found.is_taken] = DOUBTFUL
+    return Moves(laid.rows, states, MoveWords(table, laid, found, states, profile).tell)
