@@ -108,7 +108,8 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
         lines = [word for word in table.options if word.startswith("--lines")]
         lines = lines or [f"--lines {arguments.lines}"] * bool(arguments.lines)
         cut = " ".join(["split", *(word for word in table.options if word not in lines)])
-        first, *others = [*table.before, cut]
+        every = [*table.before, cut, *table.after]
+        first, others = every[0], every[1:]
         command, _, options = first.partition(" ")
         words = [f"wetcomb {command} {name}", *lines, options]
         words += [f"then {step}" for step in others] + [f"-o {quote_argument(stem + '.csv')}"]

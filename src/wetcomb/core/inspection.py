@@ -67,6 +67,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     lines : its first lines with their cuts
     before : the steps before it is split, as they are typed
     options : what to type after `split`
+    after : the steps behind it, as they are typed
     """
 
     part: int
@@ -80,6 +81,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     lines: tuple[CutLine, ...]
     before: tuple[str, ...]
     options: tuple[str, ...]
+    after: tuple[str, ...] = ()
 
 
 class Inspection(msgspec.Struct, frozen=True):

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bytes, Ints
+from wetcomb.core.arrays import Bools, Bytes, Ints
 
 __all__ = ["AS_CUT", "BLANK", "CELL_STATES", "DOUBTFUL", "MERGED", "MOVED", "Move", "Moves"]
 
@@ -45,19 +45,27 @@ class Moves(msgspec.Struct, frozen=True, eq=False):
     ----------
     rows : (M,) int64, rising
     states : (M, F) uint8, codes of `CELL_STATES`; a record that stays has nothing but doubtful cells
+    is_changed : (M,) bool, records some cell of which is another now; the others are doubtful, or
+        have no more than missing cells at their end
     tell : makes one of them (0 to M - 1) a `Move`
     """
 
     rows: Ints
     states: Bytes
+    is_changed: Bools
     tell: Callable[[int], Move]
 
     @property
     def changed(self) -> Ints:
         """Which of them were changed, as places in `rows`."""
-        return np.flatnonzero((self.states != DOUBTFUL).any(axis=1))
+        return np.flatnonzero(self.is_changed)
+
+    @property
+    def settled(self) -> Ints:
+        """Which of them fit now, as places in `rows`."""
+        return np.flatnonzero(np.logical_or.reduce(self.states != DOUBTFUL, axis=1))
 
     @property
     def doubtful(self) -> Ints:
         """Which of them stay as they were cut, as places in `rows`."""
-        return np.flatnonzero((self.states == DOUBTFUL).all(axis=1))
+        return np.flatnonzero(np.logical_and.reduce(self.states == DOUBTFUL, axis=1))

@@ -35,6 +35,15 @@ class Surplus(msgspec.Struct, frozen=True, eq=False):
     ends: Ints
     charges: Sequence[Charge]
 
+    def take(self, places: Ints) -> Surplus:
+        """Return the pieces of the records that have a new place; -1 is none."""
+        kept = places[self.rows] >= 0
+        counts = np.diff(self.offsets)
+        pieces = np.repeat(kept, counts)
+        offsets = np.concatenate([[0], np.cumsum(counts[kept])])
+        rows = places[self.rows[kept]]
+        return Surplus(rows, offsets, self.starts[pieces], self.ends[pieces], self.charges)
+
 
 def find_surplus(
     text: Text,

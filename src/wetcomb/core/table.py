@@ -14,7 +14,7 @@ from wetcomb.core.specials import Specials
 from wetcomb.core.surplus import Surplus
 from wetcomb.core.text import Text
 
-__all__ = ["MISSING", "Table", "fit_columns", "lay_out", "undouble"]
+__all__ = ["MISSING", "Table", "fit_columns", "lay_out", "take_records", "undouble"]
 
 MISSING = -1
 
@@ -117,6 +117,29 @@ class Table(msgspec.Struct, frozen=True, eq=False):
             ends=self.ends[:, columns],
             surplus=None,
         )
+
+
+def take_records(table: Table, rows: Ints) -> Table:
+    """Return a table of some records only, in their order.
+
+    Parameters
+    ----------
+    rows : rising
+    """
+    place = np.full(table.n_records, MISSING, np.int64)
+    place[rows] = np.arange(rows.size)
+    kept = place[table.snags.records] != MISSING
+    return replace(
+        table,
+        starts=table.starts[rows],
+        ends=table.ends[rows],
+        rest_starts=table.rest_starts[rows],
+        rest_ends=table.rest_ends[rows],
+        record_starts=table.record_starts[rows],
+        record_ends=table.record_ends[rows],
+        snags=SnagRows(place[table.snags.records[kept]], table.snags.kinds[kept]),
+        surplus=table.surplus.take(place) if table.surplus is not None else None,
+    )
 
 
 def fit_columns(specials: Specials, ragged: Ragged, n_fields: int) -> tuple[Ragged, Ints, Ints]:

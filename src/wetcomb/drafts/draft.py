@@ -23,6 +23,7 @@ from wetcomb.combs.part import Part
 from wetcomb.combs.run import rewrite_sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import Table
+from wetcomb.drafts.alignment import find_realign
 from wetcomb.drafts.candidates import find_candidates, find_quotes
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
@@ -98,9 +99,9 @@ def draft(
     raw = text.encode() if isinstance(text, str) else text
     found, said = part or Part(), list[str]()
     rebuilt = weigh_steps(raw, given)
-    whole = rebuilt.steps[0]
+    whole = rebuilt.split
     if (
-        part is None and isinstance(whole, Split) and not whole.stacked
+        part is None and not rebuilt.before and not whole.stacked
     ):  # else short lines belong to what they stand by
         found, raw, said = find_only_table(raw, whole, first_line)
         if not found.is_whole:
@@ -142,7 +143,7 @@ def find_only_table(
         part,
         inside,
         [
-            f"The table begins in line {moved.first}; {_count(n_outside, 'line')} around it are left out."
+            f"The table begins in line {moved.first}; {_count(n_outside, 'line')} around it {'is' if n_outside == 1 else 'are'} left out."
         ],
     )
 
@@ -164,21 +165,23 @@ def _are_misfits(lines: Sequence[bytes], inside: bytes, whole: Split) -> bool:
 
 
 class Rebuilt(msgspec.Struct, frozen=True):
-    """The steps that rebuild a text: what comes before the split, and how that was weighed."""
+    """The steps that rebuild a text: what comes before and after the split, and how that was weighed."""
 
     before: tuple[Step, ...]
     split: Split
     weighed: Weighed
     notes: list[str]
+    after: tuple[Step, ...] = ()
 
     @property
     def steps(self) -> tuple[Step, ...]:
         """All steps, in order."""
-        return (*self.before, self.split)
+        return (*self.before, self.split, *self.after)
 
 
 def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
     """Return the steps that rebuild a text, with the evidence: also what is beside its records."""
+    raw = text
     before: tuple[Step, ...] = ()
     if not any(given.get(name) for name in (*_BESIDE, *_CUTTING)):
         stacked, notes, block = find_stacked(text.decode())
@@ -205,7 +208,9 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
         split, said = weighed.settled
     wrapped, why_wrapped = find_wrapped(Lines.of(weighed.whole, split), split)
     split = replace(split, **wrapped)
-    return Rebuilt(before, split, weighed, [*notes, *said, *why_named, *why_wrapped])
+    notes += [*said, *why_named, *why_wrapped]
+    realign, why = find_realign(raw, before, split)
+    return Rebuilt(before, split, weighed, [*notes, *why], (realign,) if realign else ())
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.

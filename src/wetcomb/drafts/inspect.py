@@ -157,6 +157,9 @@ def _look_at(
     for step in rebuilt.before:
         text = step.begin_text().rewrite(text, is_last=True).result
     piece = split.begin().feed(text, is_last=True)
+    for step in rebuilt.after:
+        run = step.begin_table()
+        piece = [*run.take(piece), *run.finish()][0]
     table = piece.table
     assert table is not None
     odd = _find_odd(table)
@@ -174,9 +177,14 @@ def _look_at(
         len({record.line for record in odd}),
         tuple(odd[:_ODD]),
         tuple(find_cut_lines(text, table, piece.charges, _LINES, _WIDTH)),
-        tuple(f"{step.name} {' '.join(_tell_options(step))}" for step in rebuilt.before),
+        _tell_steps(rebuilt.before),
         (*([f"--lines {lines}"] if lines else []), *_tell_options(split)),
+        _tell_steps(rebuilt.after),
     )
+
+
+def _tell_steps(steps: Sequence[Step]) -> tuple[str, ...]:
+    return tuple(f"{step.name} {' '.join(_tell_options(step))}" for step in steps)
 
 
 def _describe(trial: Trial, n_records: int) -> Way:

@@ -385,10 +385,12 @@ def _find_width(
         if size < width:
             groups.append([])
     groups = [group for group in groups if group]
-    n_long = sum(len(group) > 1 for group in groups)
     sums = [sum(counts[k] - 1 for k in group) + 1 for group in groups]
     n_fitting = sums.count(n_fields)
-    if n_long < 3 or n_fitting < _FILLED * len(groups):
+    joined = [
+        total == n_fields for total, group in zip(sums, groups, strict=True) if len(group) > 1
+    ]
+    if len(joined) < 3 or min(sum(joined) / len(joined), n_fitting / len(groups)) < _FILLED:
         return None
     said = f"Lines are cut off at {width} characters: put together, {n_fitting} of {len(groups)} records have {n_fields} fields."
     starts = _find_starts([whole.lines[group[0]] for group in groups[1:]], whole.split)

@@ -23,6 +23,8 @@ class Found(msgspec.Struct, frozen=True, eq=False):
     takes, next_takes : (M, F) uint8, how many pieces each column takes
     starts, ends : (M, F) int32, the cells of the best reading, -1 where one is missing
     is_taken : (M,) bool
+    is_known : (M,) bool, records that lack no more than their last columns, but these are not
+        optional: what is odd about them has been said already
     """
 
     costs: Ints
@@ -33,6 +35,7 @@ class Found(msgspec.Struct, frozen=True, eq=False):
     starts: Spans
     ends: Spans
     is_taken: Bools
+    is_known: Bools
 
     @classmethod
     def none(cls, n_records: int, n_columns: int) -> Found:
@@ -48,6 +51,7 @@ class Found(msgspec.Struct, frozen=True, eq=False):
             takes.copy(),
             spans,
             spans.copy(),
+            np.zeros(n_records, np.bool_),
             np.zeros(n_records, np.bool_),
         )
 
@@ -67,7 +71,10 @@ def read_batch(profile: Profile, batch: Batch) -> Found:
     margin = readings.next_costs - readings.costs
     is_taken = (readings.costs < IMPOSSIBLE) & (margin >= profile.options.margin)
     starts, ends = batch.lay(readings.takes, readings.skipped)
-    is_taken &= ~profile.find_misfits(batch, starts, ends)
+    is_taken &= ~profile.find_misfits(batch, readings, starts, ends)
+    is_known = is_taken & _lack_their_ends(readings.takes) & (readings.skipped == 0)
+    is_known &= np.logical_or.reduce(readings.takes[:, profile.required] == 0, axis=1)
+    is_taken &= ~is_known
     return Found(
         readings.costs,
         readings.next_costs,
@@ -77,4 +84,12 @@ def read_batch(profile: Profile, batch: Batch) -> Found:
         starts,
         ends,
         is_taken,
+        is_known,
     )
+
+
+def _lack_their_ends(takes: Bytes) -> Bools:
+    """Return which readings leave every piece where it was cut, and the last columns blank."""
+    as_cut = np.logical_and.reduce(takes[:, 1:] <= takes[:, :-1], axis=1)
+    whole: Bools = as_cut & np.logical_and.reduce(takes <= 1, axis=1)
+    return whole

@@ -54,7 +54,7 @@ class MoveWords:
         other = self._tell_short(before, found.next_takes[place].tolist())
         distance = int(found.next_costs[place] - found.costs[place])
         if distance >= self._profile.options.margin:
-            odd = self._tell_odd(before, found.takes[place].tolist(), int(found.skipped[place]))
+            odd = self._tell_odd(place)
             return f"{best} is the best reading, but {odd}"
         if not distance:
             return f"two readings cost the same: {best}, or {other}"
@@ -87,15 +87,18 @@ class MoveWords:
         said += [f"{' and '.join(merged)} of several pieces"] if merged else []
         return ", ".join(said) or "every piece as it was cut"
 
-    def _tell_odd(self, before: tuple[str, ...], takes: list[int], skipped: int) -> str:
-        """Return which value does not fit its column in a reading."""
-        at = skipped
-        for column, taken in zip(self._profile.columns, takes, strict=True):
-            value = " ".join(before[at : at + taken])
-            at += taken
-            if taken and value and _is_foreign(column, value):
+    def _tell_odd(self, place: int) -> str:
+        """Return which value does not fit its column in the best reading."""
+        spans = zip(
+            self._found.starts[place].tolist(), self._found.ends[place].tolist(), strict=True
+        )
+        for column, (start, end) in zip(self._profile.columns, spans, strict=True):
+            value = self._table.text.value(start, end) if end > start else ""
+            if value and _is_foreign(column, value):
                 return f"{_quote(value)} is no {column.name}"
-        return "a value then stands against the order of its column"
+        if self._found.is_known[place]:
+            return "these columns are not optional"
+        return "it has nothing that only a record of this table has, or a value out of its order"
 
 
 def _tell_blank(columns: Sequence[Column], value: str) -> str:

@@ -15,7 +15,7 @@ from wetcomb.core.table import MISSING, Table
 from wetcomb.match.fingerprints import Reader
 from wetcomb.match.fits import FREE, WORDY, ClosedList, Looked, ShapeTest
 from wetcomb.match.orders import find_orders
-from wetcomb.steps.readings import IMPOSSIBLE, MOST_TAKEN, Costs
+from wetcomb.steps.readings import IMPOSSIBLE, MOST_TAKEN, Costs, Readings
 from wetcomb.steps.realign import COSTS, Realign
 
 __all__ = ["Batch", "Bounds", "Column", "Profile"]
@@ -25,7 +25,7 @@ Weights = NDArray[np.int32]
 Places = NDArray[np.float64]
 
 #: Patterns that so much covers that a value of them says nothing of where it belongs.
-_COMMON = (*FREE, *WORDY, "{word}", "{code}")
+_COMMON = (*FREE, *WORDY, "{word}")
 _NEVER = np.int32(IMPOSSIBLE)
 
 
@@ -43,6 +43,11 @@ class Column(msgspec.Struct, frozen=True, eq=False):
     def is_free(self) -> bool:
         """Whether anything may stand in it."""
         return self.test.pattern in FREE and self.listed is None
+
+    @property
+    def is_anchor(self) -> bool:
+        """Whether a value that fits says that the record is one of this table."""
+        return self.listed is not None or self.test.pattern not in _COMMON
 
 
 class Bounds(msgspec.Struct, frozen=True, eq=False):
@@ -99,6 +104,16 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
             self.bounds.take(np.arange(min(number, self.n_records))),
         )
 
+    def find_foreign(self, test: ShapeTest, records: Ints, firsts: Ints, taken: Bytes) -> Bools:
+        """Return which of some records have a piece, among so many from the first, that is of no such shape."""
+        foreign = np.zeros(records.size, np.bool_)
+        for ahead in range(int(taken.max(initial=0))):
+            mine = np.flatnonzero(taken > ahead)
+            at = firsts[mine] + ahead, records[mine]
+            looked = Looked.at(self.reader, self.starts[at], self.ends[at], test.folded)
+            foreign[mine] |= ~test.find(looked)
+        return foreign
+
     def lay(self, takes: Bytes, skipped: Ints) -> tuple[Spans, Spans]:
         """Return the cells of a reading, (B, F) each; -1 where a column takes nothing."""
         if not len(self.starts):
@@ -144,6 +159,7 @@ class Profile:
             for place, name in enumerate(names)
         )
         self.rising = [place for place, column in enumerate(self.columns) if column.rises]
+        self.required = [k for k, column in enumerate(self.columns) if not column.is_optional]
         self._tests = [test for pattern, test in tests.items() if pattern]
         cost = {name: each.cost for name, each in COSTS.items()}
         self._cost = cost | {
@@ -187,12 +203,31 @@ class Profile:
             foreign[:, place] = odd & (ends > starts)
         return foreign
 
-    def find_misfits(self, batch: Batch, starts: Spans, ends: Spans) -> Bools:
-        """Return which records of a batch would still not fit with these cells."""
-        odd: Bools = np.logical_or.reduce(self._find_foreign(batch.reader, starts, ends), axis=1)
-        for column in self.rising:
-            places = find_orders(batch.reader.data, starts[:, column], ends[:, column])
-            odd |= batch.bounds.find_against(column, places)
+    def find_misfits(self, batch: Batch, readings: Readings, starts: Spans, ends: Spans) -> Bools:
+        """Return which records of a batch would still not fit with the cells of their best readings.
+
+        Of names put together from several pieces each piece is to be one, whatever parts them.
+
+        Where some columns have shapes or lists that not just any name is of, a record without a
+        value in any of them fits none: it is more likely no record at all.
+        """
+        foreign = self._find_foreign(batch.reader, starts, ends)
+        firsts = np.cumsum(readings.takes, axis=1, dtype=np.int64) - readings.takes
+        firsts += readings.skipped[:, None]
+        for place, column in enumerate(self.columns):
+            merged = np.flatnonzero(readings.takes[:, place] > 1)
+            if column.test.pattern in WORDY and column.listed is None and merged.size:
+                taken = readings.takes[merged, place]
+                foreign[merged, place] = batch.find_foreign(
+                    column.test, merged, firsts[merged, place], taken
+                )
+        odd: Bools = np.logical_or.reduce(foreign, axis=1)
+        anchors = [place for place, column in enumerate(self.columns) if column.is_anchor]
+        if anchors:
+            odd |= ~np.logical_or.reduce(ends[:, anchors] > starts[:, anchors], axis=1)
+        for place in self.rising:
+            orders = find_orders(batch.reader.data, starts[:, place], ends[:, place])
+            odd |= batch.bounds.find_against(place, orders)
         return odd
 
     def find_places(self, table: Table) -> dict[int, Places]:
@@ -254,7 +289,7 @@ class Profile:
             one += batch.bounds.find_against(place, places) * np.int32(cost["against"])
         one[empty] = 0 if column.is_optional else cost["empty"]
         takes = [np.full((n_pieces + 1, 1), blank, np.int32), one]
-        most = MOST_TAKEN if column.absorbs else 2
+        most = MOST_TAKEN if column.absorbs else 1 if column.is_free else 2
         takes += [
             self._weigh_window(batch, place, taken, empty, stray, fits)
             for taken in range(2, min(most, n_pieces) + 1)
@@ -271,9 +306,8 @@ class Profile:
         weights = np.full((n_windows, empty.shape[1]), base, np.int32)
         if fits is not None and (column.test.pattern in WORDY or not column.absorbs):
             weights += _any_of(~fits, taken) * np.int32(cost["foreign"])
-        elif fits is None and column.listed is None:
-            for ahead in range(taken):
-                weights += stray[ahead : ahead + n_windows] * np.int32(cost["stray"])
+        for ahead in range(taken):
+            weights += stray[ahead : ahead + n_windows] * np.int32(cost["stray"])
         needs_text = column.listed is not None or (column.absorbs and fits is not None)
         if needs_text:
             starts, ends = batch.outer_starts[:n_windows], batch.outer_ends[taken - 1 :]

@@ -42,7 +42,7 @@ COSTS = {
     "blank-optional": Cost(1, "a column of --optional takes nothing"),
     "blank": Cost(8, "another column takes nothing"),
     "merge-absorb": Cost(1, "a column of --absorb takes several pieces: for each beyond the first"),
-    "merge": Cost(8, "another column takes two pieces"),
+    "merge": Cost(8, "another column that has a shape or a list takes two pieces"),
     "passed-over": Cost(4, "an empty piece at the record's start is passed over"),
     "foreign": Cost(12, "a value is not of its column's shape"),
     "unlisted": Cost(6, "a value is not in its column's closed list"),

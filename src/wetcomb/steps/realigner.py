@@ -121,12 +121,15 @@ class Realigner:
         if self._options.particles:
             laid = glue_particles(seen.reader, laid, self._options.particles)
         found = self._read(seen.reader, laid, bounds, against)
+        was = table
         piece, table = _lay_cells(piece, table, laid, found)
-        table = _mark(table, laid.rows, found.is_taken, shifted)
+        is_changed = (table.starts[rows] != was.starts[rows]).any(axis=1)
+        is_changed |= (table.ends[rows] != was.ends[rows]).any(axis=1)
+        table = _mark(table, laid.rows, found, shifted)
         self._n_records += table.n_records
         self._n_doubtful += int((~found.is_taken).sum())
         self._n_blank += (table.ends <= table.starts).sum(axis=0)
-        moves = _gather_moves(table, laid, found, self._profile)
+        moves = _gather_moves(table, laid, found, is_changed, self._profile)
         return replace(piece, table=table, moves=moves)
 
     def _find_bounds(self, seen: _Seen) -> tuple[Bounds, Bools]:
@@ -365,18 +368,21 @@ def _move_home(piece: Piece, reason: str, starts: Ints, ends: Ints, sign: int) -
     piece.ledger.put_in["glue"] -= sign * n_put
 
 
-def _mark(table: Table, rows: Ints, is_taken: Bools, shifted: _Shifted) -> Table:
+def _mark(table: Table, rows: Ints, found: Found, shifted: _Shifted) -> Table:
     """Return a table whose snags say which records could not be mended."""
-    settled = np.concatenate([rows, np.flatnonzero(shifted.is_done)])
+    settled = np.concatenate([rows[~found.is_known], np.flatnonzero(shifted.is_done)])
     is_gone = np.isin(table.snags.records, settled) & np.isin(table.snags.kinds, _COUNT_SNAGS)
     records, kinds = table.snags.records[~is_gone], table.snags.kinds[~is_gone]
     pairs = [(records[kinds == kind], kind) for kind in np.unique(kinds).tolist()]
-    pairs.append((rows[~is_taken], SNAG_CODES["wrong-place"]))
+    odd = ~found.is_taken & ~found.is_known
+    pairs.append((rows[odd], SNAG_CODES["wrong-place"]))
     pairs.append((np.array(shifted.stale, np.int64), SNAG_CODES["stale"]))
     return replace(table, snags=SnagRows.gather(pairs))
 
 
-def _gather_moves(table: Table, laid: LaidPieces, found: Found, profile: Profile) -> Moves | None:
+def _gather_moves(
+    table: Table, laid: LaidPieces, found: Found, is_changed: Bools, profile: Profile
+) -> Moves | None:
     if not laid.rows.size:
         return None
     firsts = np.cumsum(found.takes, axis=1, dtype=np.int64) - found.takes + found.skipped[:, None]
@@ -384,4 +390,4 @@ def _gather_moves(table: Table, laid: LaidPieces, found: Found, profile: Profile
     states[found.takes > 1] = MERGED
     states[found.takes == 0] = BLANK
     states[~found.is_taken] = DOUBTFUL
-    return Moves(laid.rows, states, MoveWords(table, laid, found, states, profile).tell)
+    return Moves(laid.rows, states, is_changed, MoveWords(table, laid, found, states, profile).tell)

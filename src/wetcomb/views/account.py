@@ -199,7 +199,9 @@ def _tell_advice(report: Report, kind: SnagKind) -> str:
     options = [option for *found, option in tried if found == [settled, changed]]
     shown = ", ".join(options[:_NAMES])
     verb = "would settle" if len(options) == 1 else "would each settle"
-    more = f" and read {_number(changed)} others differently" if changed else ", and change no other"
+    more = (
+        f" and read {_number(changed)} others differently" if changed else ", and change no other"
+    )
     look = "" if len(options) == 1 else "; look which of these columns is the one"
     return f"{shown} {verb} {_number(settled)}{more} (tried){look}"
 

@@ -1,0 +1,238 @@
+"""Whether records lost or gained pieces, and what the columns hold that tells where.
+
+It is learnt from the records with the right number of pieces (`holdings`). The others are then
+read by that alone, no column being optional: columns that are left blank in readings that are
+certain are optional, those that take several pieces absorb. A holding that some records with
+the right number contradict is believed only if most of these are mended by it: they lost one
+piece and gained another. What is not needed to read as many records is left out again, so that
+a comb says only what matters.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.combs.comb import Comb
+from wetcomb.core.arrays import Ints
+from wetcomb.core.errors import InputError
+from wetcomb.core.ledger import Ledger
+from wetcomb.core.moves import BLANK, MERGED, Moves
+from wetcomb.core.piece import Piece
+from wetcomb.core.snags import SNAG_CODES
+from wetcomb.core.table import Table, take_records
+from wetcomb.drafts.holdings import Holding, is_rising, list_holdings
+from wetcomb.steps.realign import Realign
+from wetcomb.steps.split import Split
+from wetcomb.steps.step import Step
+
+__all__ = ["find_realign"]
+
+_LINES = 2000  # of the sample; more would only take time
+_FEWEST, _FEWEST_COLUMNS = 6, 3  # records that agree, and columns, from which anything is learnt
+_SHARE_READ = 0.2  # of the records that do not fit, below which moving cells is not the cure
+_OFTEN, _TWICE = 0.05, 2  # of the records read, from which a column counts as optional or absorbing
+_TRIED = 300  # of the records that do not fit or contradict a holding; more would only take time
+_MENDED = 0.5  # of the records that contradict a holding, from which it is believed all the same
+
+
+def find_realign(
+    text: bytes, before: Sequence[Step], split: Split
+) -> tuple[Realign | None, list[str]]:
+    """Return the step that puts shifted cells back, if it reads enough of what does not fit.
+
+    Parameters
+    ----------
+    text : the sample, as the source has it
+    before, split : the steps that make the table of it
+    """
+    if split.has_edges_only or split.per_record or split.take or split.panels > 1 or split.wrapped:
+        return None, []
+    table = _make_table(text, before, split)
+    if (
+        table is None
+        or len(table.names) < _FEWEST_COLUMNS
+        or len(set(table.names)) < len(table.names)
+    ):
+        return None, []
+    firm, odd = _part_records(table)
+    if not odd.size or firm.size < _FEWEST:
+        return None, []
+    sought = _Sought(
+        table, firm, odd, may_take_rest=not split.blanks and "\t" not in split.literals
+    )
+    step = sought.find()
+    if step is None:
+        return None, []
+    return step, sought.tell(step)
+
+
+def _make_table(text: bytes, before: Sequence[Step], split: Split) -> Table | None:
+    comb = Comb((*before, split))
+    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    for sample in (b"".join(lines[:_LINES]), text):
+        try:
+            table = comb.run(sample)
+        except InputError:
+            return None
+        if len(sample) == len(text) or _part_records(table)[1].size:
+            return table
+    return None
+
+
+def _part_records(table: Table) -> tuple[Ints, Ints]:
+    """Return the records with the right number of pieces, and the others."""
+    counts = [SNAG_CODES["short"], SNAG_CODES["long"]]
+    odd = np.unique(table.snags.records[np.isin(table.snags.kinds, counts)])
+    return np.setdiff1d(np.arange(table.n_records), odd), odd
+
+
+class _Sought:
+    """The search for what reads most of the records that do not fit."""
+
+    def __init__(self, table: Table, firm: Ints, odd: Ints, *, may_take_rest: bool) -> None:
+        self._may_take_rest = may_take_rest
+        self._values = {
+            name: {row: value for row in firm.tolist() if (value := table.value(row, column))}
+            for column, name in enumerate(table.names)
+            if "=" not in name
+        }
+        self._levels = {
+            name: list_holdings(values) if len(values) >= _FEWEST else [Holding()]
+            for name, values in self._values.items()
+        }
+        contradicting = [row for levels in self._levels.values() for row in levels[0].odd]
+        self._rows = np.union1d(odd, np.array(contradicting, np.int64))
+        few = self._rows if self._rows.size <= _TRIED else self._rows[:: self._rows.size // _TRIED]
+        self._rows, self._table, self._whole = few, take_records(table, few), table
+        self._n_odd = int(np.isin(few, odd).sum())
+
+    def find(self) -> Realign | None:
+        """Return the options that read most, and no more of them than it takes."""
+        known = self._believe({name: levels[0] for name, levels in self._levels.items()})
+        usual = self._find_usual(known)
+        n_read = self._count(_say(known, **usual))
+        if n_read < max(_TWICE, _SHARE_READ * self._n_odd):
+            return None
+        kinds = Counter(levels[-2].shape for levels in self._levels.values() if len(levels) > 1)
+        for name, levels in self._levels.items():  # what is not needed is left out
+            behind = levels[levels.index(known[name]) + 1 : -1]
+            is_alone = kinds[levels[-2].shape] == 1 if len(levels) > 1 else True
+            for weaker in reversed([h for h in behind if is_alone or h.shape == known[name].shape]):
+                if self._count(_say(known | {name: weaker}, **usual)) >= n_read:
+                    known[name] = weaker
+                    break
+        return self._add_rising(_say(known, **usual), n_read)
+
+    def _believe(self, known: dict[str, Holding]) -> dict[str, Holding]:
+        """Return holdings weak enough that what contradicts them is mostly mended by them.
+
+        One at a time is made weaker: the one whose weakening has most records read.
+        """
+        tried = set(self._rows.tolist())
+        while True:
+            moves = self._try(_say(known, **self._find_usual(known)))
+            mended = set(self._rows[moves.rows[moves.settled]].tolist()) if moves else set()
+            weaker = [
+                known | {name: self._levels[name][self._levels[name].index(holding) + 1]}
+                for name, holding in known.items()
+                if len(holding.odd & mended) < _MENDED * len(holding.odd & tried)
+            ]
+            if not weaker:
+                return known
+            known = max(
+                weaker, key=lambda other: self._count(_say(other, **self._find_usual(other)))
+            )
+
+    def _add_rising(self, step: Realign, n_read: int) -> Realign:
+        """Return the step with the columns whose order reads more records, if any does."""
+        for name, values in self._values.items():
+            if n_read < self._n_odd and len(values) >= _FEWEST and is_rising([*values.values()]):
+                other = replace(step, rising=(name,))
+                if _count_settled(self._whole, other) > _count_settled(self._whole, step):
+                    return other
+        return step
+
+    def _try(self, step: Realign) -> Moves | None:
+        return _realign(self._table, step)
+
+    def _count(self, step: Realign) -> int:
+        return _count_settled(self._table, step)
+
+    def _find_usual(self, known: Mapping[str, Holding]) -> dict[str, tuple[str, ...]]:
+        """Return the columns that are blank, and that take several pieces, in readings that are certain."""
+        moves = self._try(_say(known))
+        if moves is None:
+            return {}
+        states = moves.states[moves.settled]
+        least = max(_TWICE, _OFTEN * len(states))
+        usual = {}
+        for flag, state in (("optional", BLANK), ("absorb", MERGED)):
+            often = np.flatnonzero((states == state).sum(axis=0) >= least)
+            usual[flag] = tuple(self._table.names[column] for column in often.tolist())
+        last = self._table.names[-1]
+        if not self._may_take_rest and not known.get(last, Holding()).shape:
+            usual["absorb"] = tuple(
+                name for name in usual["absorb"] if name != last
+            )  # it is `rest`
+        return usual
+
+    def tell(self, step: Realign) -> list[str]:
+        """Return the evidence, a line for each kind."""
+        moves = _realign(self._whole, step)
+        assert moves is not None
+        states = moves.states[moves.settled]
+        n_odd = _part_records(self._whole)[1].size
+        said = [
+            f"{_count(n_odd, 'record')} of {self._whole.n_records} {'has' if n_odd == 1 else 'have'} too few or too many fields;"
+            f" what the columns hold tells for {states.shape[0]} of them where each field belongs."
+        ]
+        for names, state, what in (
+            (step.optional, BLANK, "may be missing"),
+            (step.absorb, MERGED, "may take several fields"),
+        ):
+            numbers = [
+                int((states[:, self._table.names.index(name)] == state).sum()) for name in names
+            ]
+            told = [f"{name} in {number}" for name, number in zip(names, numbers, strict=True)]
+            if told:
+                said.append(f"{', '.join(names)} {what} ({', '.join(told)}).")
+        said += [
+            f"{name} holds one of {len(values)} values wherever the count is right."
+            for name, values in step.lists.items()
+        ]
+        said += [f"{name} never falls from one record to the next." for name in step.rising]
+        return said
+
+
+def _realign(table: Table, step: Realign) -> Moves | None:
+    run = step.begin_table()
+    piece = Piece(table.text, "split", table, 0, 0, Ledger())
+    return [*run.take(piece), *run.finish()][0].moves
+
+
+def _count_settled(table: Table, step: Realign) -> int:
+    moves = _realign(table, step)
+    return moves.settled.size if moves is not None else 0
+
+
+def _say(known: Mapping[str, Holding], **more: Any) -> Realign:
+    """Return what is known of columns as a step."""
+    options: dict[str, Any] = {
+        "shape": tuple(f"{name}={held.shape}" for name, held in known.items() if held.shape),
+        "values": tuple(
+            f"{name}={','.join(value.replace(',', chr(92) + ',') for value in held.listed)}"
+            for name, held in known.items()
+            if held.listed
+        ),
+    }
+    return Realign(**options, **more)
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{number} {noun}" + "s" * (number != 1)
