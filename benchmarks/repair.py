@@ -1,7 +1,7 @@
 """How many damaged records realign mends, and how many it mends wrongly, on tables with known truth.
 
-    python -m benchmarks.repair             prints the table; about a minute
-    python -m benchmarks.repair --write     puts it into docs/realigning.md too
+python -m benchmarks.repair             prints the table; about two minutes
+python -m benchmarks.repair --write     puts it into docs/realigning.md too
 """
 
 from __future__ import annotations
@@ -10,12 +10,13 @@ import argparse
 import re
 import sys
 from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
 
 from wetcomb import Comb, Realign, Split, draft
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
-from damage import TABLES, Damaged, Kind, damage
+from damage import TABLES, Damaged, Kind, damage, spoil
 
 PAGE = Path(__file__).parent.parent / "docs" / "realigning.md"
 SHARES = (0.05, 0.1, 0.2, 0.3)
@@ -27,20 +28,22 @@ def count(comb: Comb, made: Damaged) -> Counter[str]:
     table = comb.run(made.text)
     snags = set(table.snags.records.tolist())
     found: Counter[str] = Counter()
-    for row, (got, true, odd) in enumerate(zip(table.rows(), made.rows, made.is_damaged, strict=True)):
+    for row, (got, true, odd) in enumerate(
+        zip(table.rows(), made.rows, made.is_damaged, strict=True)
+    ):
         is_right = [value or "" for value in got] == true and table.rest(row) is None
         what = "snag" if row in snags else "right" if is_right else "wrong"
         found[f"{'damaged' if odd else 'sound'} {what}"] += 1
     return found
 
 
-def measure(kind: Kind) -> list[str]:
+def measure(kind: Kind, make: Callable[[Kind, int, float, int], Damaged]) -> list[str]:
     """Return the rows of the table for one kind: with options stated, and by a draft alone."""
     rows = []
     for how in ("stated", "drafted"):
         found: Counter[str] = Counter()
         for nth, share in enumerate(SHARES):
-            made = damage(kind, N_RECORDS, share, nth)
+            made = make(kind, N_RECORDS, share, nth)
             split = Split(delimiter="semicolon", header="first", fields=0)
             step = Realign(optional=kind.optional, absorb=kind.absorb, **kind.options)
             comb = Comb((split, step)) if how == "stated" else draft(made.text)
@@ -59,15 +62,17 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--write", action="store_true")
     write = parser.parse_args().write
-    table = [
-        "| table | options | damaged records | mended | left as snags | wrong, no snag | sound ones made snags | sound ones changed |",
-        "| --- | --- | --- | --- | --- | --- | --- | --- |",
-    ]
-    for kind in TABLES:
-        table += measure(kind)
-        print("\n".join(table[-2:]), flush=True)
+    pages = []
+    for title, make in (("damaged", damage), ("spoilt", spoil)):
+        head = f"table | options | {title} records | mended | left as snags | wrong, no snag | sound ones made snags | sound ones changed"
+        table = [f"| {head} |", "|" + " --- |" * 8]
+        print(table[0])
+        for kind in TABLES:
+            table += measure(kind, make)
+            print("\n".join(table[-2:]), flush=True)
+        pages.append("\n".join(table))
     if write:
-        text = "<!-- repair -->\n" + "\n".join(table) + "\n<!-- /repair -->"
+        text = "<!-- repair -->\n" + "\n\n".join(pages) + "\n<!-- /repair -->"
         page = PAGE.read_text(encoding="utf-8")
         PAGE.write_text(
             re.sub("<!-- repair -->.*<!-- /repair -->", lambda _: text, page, flags=re.DOTALL),

@@ -6,15 +6,30 @@ import random
 from collections.abc import Callable
 from typing import NamedTuple
 
-__all__ = ["TABLES", "Damaged", "Kind", "damage"]
+__all__ = ["TABLES", "Damaged", "Kind", "damage", "spoil"]
 
-_BOATS = "Tansy,Sallow,Plover,Brindle,Mother Carey,Old Regret,Heron Wake,Lady of the Lake".split(",")
-_LOCKS = "Halden Top,Orrin,Lamb,Pitchford,Weir Gate,Mill Reach".split(",")
-_CARGOES = "coal,slate,hay,lime,timber,bricks,barley".split(",")
-_GIVEN = "Ada,Bram,Cora,Dov,Elsa,Finn,Greta,Hale,Ines,Joss".split(",")
-_FAMILY = "Marl,Weyburn,Stoke,Amble,Carrow,Penhale,Rusk,Thorne".split(",")
-_WORDS = "Waits for the keeper,Gate stiff,Low water at the sill,Paid in advance,Left at dusk".split(",")
-_MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
+_BOATS = [
+    "Tansy",
+    "Sallow",
+    "Plover",
+    "Brindle",
+    "Mother Carey",
+    "Old Regret",
+    "Heron Wake",
+    "Lady of the Lake",
+]
+_LOCKS = ["Halden Top", "Orrin", "Lamb", "Pitchford", "Weir Gate", "Mill Reach"]
+_CARGOES = ["coal", "slate", "hay", "lime", "timber", "bricks", "barley"]
+_GIVEN = ["Ada", "Bram", "Cora", "Dov", "Elsa", "Finn", "Greta", "Hale", "Ines", "Joss"]
+_FAMILY = ["Marl", "Weyburn", "Stoke", "Amble", "Carrow", "Penhale", "Rusk", "Thorne"]
+_WORDS = [
+    "Waits for the keeper",
+    "Gate stiff",
+    "Low water at the sill",
+    "Paid in advance",
+    "Left at dusk",
+]
+_MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
 Make = Callable[[random.Random, int], str]
 
@@ -170,3 +185,37 @@ def damage(kind: Kind, n_records: int, share: float, seed: int) -> Damaged:
         rows.append(row)
         is_damaged.append(odd)
     return Damaged("\n".join(lines) + "\n", rows, is_damaged)
+
+
+def spoil(kind: Kind, n_records: int, share: float, seed: int) -> Damaged:
+    """Return a text in which a share of the records is spoilt in ways that no option foresees.
+
+    Any cells were lost, two neighbours stand in each other's place, another line stands between
+    the records, a value is none. What stands in the wrong place already is the truth here: it is
+    not to be moved.
+    """
+    rng = random.Random(seed)
+    names = list(kind.columns)
+    lines, rows, is_spoilt = [";".join(names)], [], []
+    for nth in range(n_records):
+        row = [make(rng, nth) for make in kind.columns.values()]
+        pieces = list(row)
+        odd = rng.random() < share
+        way = rng.choice(["lose", "lose two", "swap", "line", "none"]) if odd else ""
+        if way.startswith("lose"):
+            lost = rng.sample(range(len(names)), 2 if way == "lose two" else 1)
+            pieces = [piece for place, piece in enumerate(row) if place not in lost]
+            row = ["" if place in lost else value for place, value in enumerate(row)]
+        elif way == "swap":
+            place = rng.randrange(len(names) - 1)
+            row[place : place + 2] = pieces[place : place + 2] = row[place + 1], row[place]
+        elif way == "line":
+            pieces = [rng.choice(["see the keeper", "total 12.50", "paid"])]
+            row = pieces + [""] * (len(names) - 1)
+        elif way == "none":
+            place = rng.randrange(len(names))
+            row[place] = pieces[place] = "n/a"
+        lines.append(";".join(pieces))
+        rows.append(row)
+        is_spoilt.append(odd)
+    return Damaged("\n".join(lines) + "\n", rows, is_spoilt)

@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 from hashlib import blake2b
+from string import ascii_lowercase, ascii_uppercase, digits
 
 import msgspec
 import numpy as np
@@ -31,10 +32,10 @@ _MIX, _SEED = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F)
 _SHIFT = np.uint64(29)
 _WORD = 8
 
-_FOLD = np.arange(256, dtype=np.uint8)
-_FOLD[ord("0") : ord("9") + 1] = ord("9")
-_FOLD[ord("A") : ord("Z") + 1] = ord("A")
-_FOLD[ord("a") : ord("z") + 1] = ord("a")
+_FOLD = bytes.maketrans(
+    (ascii_uppercase + ascii_lowercase + digits).encode(), b"A" * 26 + b"a" * 26 + b"9" * 10
+)
+_MASKS = np.array([(1 << 8 * n_bytes) - 1 for n_bytes in range(_WORD + 1)], np.uint64)
 
 
 class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
@@ -44,11 +45,11 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def _raw(self) -> Prints:
-        return _read_words(self.data)
+        return _read_words(self.data.tobytes())
 
     @cached_property
     def _folded(self) -> Prints:
-        return _read_words(_FOLD[self.data])
+        return _read_words(self.data.tobytes().translate(_FOLD))
 
     def find_prints(self, starts: Spans | Ints, ends: Spans | Ints, *, folded: bool) -> Prints:
         """Return the fingerprint of each span."""
@@ -56,19 +57,17 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
         lengths = ends.ravel() - begins
         prints = lengths.astype(np.uint64) * _MIX ^ _SEED
         words = self._folded if folded else self._raw
-        inside: Ints | slice = slice(None)
         longest = int(lengths.max(initial=0))
         for ahead in range(0, min(longest, LONGEST), _WORD):
-            if ahead:
-                inside = np.flatnonzero(lengths > ahead)
-            word = _take_words(words, begins[inside] + ahead, lengths[inside] - ahead)
-            mixed = (prints[inside] ^ word) * _MIX
-            prints[inside] = mixed ^ (mixed >> _SHIFT)
-        if longest > LONGEST:
-            data = _FOLD[self.data] if folded else self.data
-            for place in np.flatnonzero(lengths > LONGEST).tolist():
-                begin = int(begins[place])
-                prints[place] = _digest(data[begin : begin + int(lengths[place])].tobytes())
+            inside = np.flatnonzero(lengths > ahead) if ahead else None
+            if inside is None or inside.size == lengths.size:
+                prints = _mix(prints, _take_words(words, begins + ahead, lengths - ahead))
+            else:
+                word = _take_words(words, begins[inside] + ahead, lengths[inside] - ahead)
+                prints[inside] = _mix(prints[inside], word)
+        for place in np.flatnonzero(lengths > LONGEST).tolist() if longest > LONGEST else ():
+            value = self.data[begins[place] : begins[place] + lengths[place]].tobytes()
+            prints[place] = _digest(value.translate(_FOLD) if folded else value)
         return prints.reshape(starts.shape)
 
 
@@ -79,22 +78,27 @@ def print_text(text: str) -> int:
     return int(Reader(data).find_prints(*edges, folded=False)[0])
 
 
-def _read_words(data: Bytes) -> Prints:
+def _read_words(raw: bytes) -> Prints:
     """Return the bytes as little-endian words of eight, with room for one that begins at the end."""
-    padded = np.zeros((data.size // _WORD + 3) * _WORD, np.uint8)
-    padded[: data.size] = data
-    return padded.view("<u8").astype(np.uint64, copy=False)
+    padded = raw + bytes(3 * _WORD - len(raw) % _WORD)
+    return np.frombuffer(padded, "<u8").astype(np.uint64, copy=False)
 
 
 def _take_words(words: Prints, places: Ints, lengths: Ints) -> Prints:
     """Return the up to eight bytes at each place, those beyond its length as zeros."""
     at = places >> 3
     shift = ((places & 7) << 3).astype(np.uint64)
-    low = words[at] >> shift
-    high = (words[at + 1] << np.uint64(1)) << (np.uint64(63) - shift)
-    over = (np.maximum(_WORD - lengths, 0) << 3).astype(np.uint64)
-    kept = np.minimum(over, np.uint64(63))
-    return np.where(lengths > 0, ((low | high) << kept) >> kept, np.uint64(0))
+    word = words[at + 1] << np.uint64(1)  # a shift by all 64 bits would do nothing
+    word <<= np.uint64(63) - shift
+    word |= words[at] >> shift
+    word &= _MASKS[np.minimum(lengths, _WORD)]
+    return word
+
+
+def _mix(prints: Prints, word: Prints) -> Prints:
+    mixed: Prints = (prints ^ word) * _MIX
+    mixed ^= mixed >> _SHIFT
+    return mixed
 
 
 def _digest(value: bytes) -> int:

@@ -104,15 +104,14 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
             self.bounds.take(np.arange(min(number, self.n_records))),
         )
 
-    def find_foreign(self, test: ShapeTest, records: Ints, firsts: Ints, taken: Bytes) -> Bools:
-        """Return which of some records have a piece, among so many from the first, that is of no such shape."""
-        foreign = np.zeros(records.size, np.bool_)
+    def list_pieces(self, firsts: Ints, taken: Bytes) -> list[tuple[Ints, Looked]]:
+        """Return the first, second and so on of the pieces that a column takes, with their records."""
+        found = []
         for ahead in range(int(taken.max(initial=0))):
-            mine = np.flatnonzero(taken > ahead)
-            at = firsts[mine] + ahead, records[mine]
-            looked = Looked.at(self.reader, self.starts[at], self.ends[at], test.folded)
-            foreign[mine] |= ~test.find(looked)
-        return foreign
+            records = np.flatnonzero(taken > ahead)
+            at = firsts[records] + ahead, records
+            found.append((records, Looked.at(self.reader, self.starts[at], self.ends[at])))
+        return found
 
     def lay(self, takes: Bytes, skipped: Ints) -> tuple[Spans, Spans]:
         """Return the cells of a reading, (B, F) each; -1 where a column takes nothing."""
@@ -159,14 +158,16 @@ class Profile:
             for place, name in enumerate(names)
         )
         self.rising = [place for place, column in enumerate(self.columns) if column.rises]
+        self._lists = [column.listed for column in self.columns if column.listed is not None]
         self.required = [k for k, column in enumerate(self.columns) if not column.is_optional]
         self._tests = [test for pattern, test in tests.items() if pattern]
         cost = {name: each.cost for name, each in COSTS.items()}
-        self._cost = cost | {
-            "blank-optional": cost["blank-optional"]
-            + options.margin * (options.prefer == "absorb"),
-            "merge-absorb": cost["merge-absorb"] + options.margin * (options.prefer == "optional"),
-        }
+        if options.prefer == "optional":
+            cost["merge-absorb"] += options.margin
+        self._cost = cost
+        # a blank more and a piece more taken together cost so much: filling costs that and the margin
+        pair = cost["blank-optional"] + cost["merge-absorb"]
+        self._filling = (options.margin + pair) * (options.prefer == "absorb")
 
     def _by_place(self, flag: str, named: Mapping[str, T]) -> dict[int, T]:
         return {self.find_column(name, flag): value for name, value in named.items()}
@@ -192,21 +193,19 @@ class Profile:
             if column.test.says_nothing and column.listed is None:
                 continue
             starts, ends = all_starts[:, place], all_ends[:, place]
-            if column.listed is not None:
-                looked = Looked.at(reader, starts, ends)
-                odd = ~column.listed.find(looked.raw)
+            if column.listed is not None:  # what is listed is of the column's shape
+                prints = reader.find_prints(starts, ends, folded=False)
+                odd = ~column.listed.find(prints)
             else:
-                looked = Looked.at(reader, starts, ends, column.test.folded)
-                odd = np.zeros(starts.shape, np.bool_)
-            if not column.test.says_nothing:
-                odd |= ~column.test.find(looked)
+                odd = ~column.test.find(Looked.at(reader, starts, ends, column.test.folded))
             foreign[:, place] = odd & (ends > starts)
         return foreign
 
     def find_misfits(self, batch: Batch, readings: Readings, starts: Spans, ends: Spans) -> Bools:
         """Return which records of a batch would still not fit with the cells of their best readings.
 
-        Of names put together from several pieces each piece is to be one, whatever parts them.
+        Of names put together from several pieces each piece is to be one, whatever parts them; no
+        piece is to be one of the closed list of another column.
 
         Where some columns have shapes or lists that not just any name is of, a record without a
         value in any of them fits none: it is more likely no record at all.
@@ -215,12 +214,17 @@ class Profile:
         firsts = np.cumsum(readings.takes, axis=1, dtype=np.int64) - readings.takes
         firsts += readings.skipped[:, None]
         for place, column in enumerate(self.columns):
-            merged = np.flatnonzero(readings.takes[:, place] > 1)
-            if column.test.pattern in WORDY and column.listed is None and merged.size:
-                taken = readings.takes[merged, place]
-                foreign[merged, place] = batch.find_foreign(
-                    column.test, merged, firsts[merged, place], taken
-                )
+            if column.listed is not None:
+                continue
+            pieces = batch.list_pieces(firsts[:, place], readings.takes[:, place])
+            if column.test.pattern in WORDY:
+                several = readings.takes[:, place] > 1
+                foreign[several, place] = False
+                for records, looked in pieces:
+                    foreign[records, place] |= several[records] & ~column.test.find(looked)
+            for records, looked in pieces if self._lists else ():
+                for listed in self._lists:  # one of another column: its own must have been lost
+                    foreign[records, place] |= listed.find(looked.raw)
         odd: Bools = np.logical_or.reduce(foreign, axis=1)
         anchors = [place for place, column in enumerate(self.columns) if column.is_anchor]
         if anchors:
@@ -279,6 +283,7 @@ class Profile:
         column, cost = self.columns[place], self._cost
         n_pieces = len(empty)
         blank = cost["blank-optional"] if column.is_optional else cost["blank"]
+        filling = self._filling if column.is_optional and not column.is_anchor else 0
         one = (stray * np.int32(cost["stray"])).astype(np.int32)
         if listed is not None:
             one[~listed] = cost["unlisted"]
@@ -287,11 +292,12 @@ class Profile:
         if column.rises:
             places = find_orders(batch.reader.data, batch.starts, batch.ends)
             one += batch.bounds.find_against(place, places) * np.int32(cost["against"])
+        one += np.int32(filling)
         one[empty] = 0 if column.is_optional else cost["empty"]
         takes = [np.full((n_pieces + 1, 1), blank, np.int32), one]
         most = MOST_TAKEN if column.absorbs else 1 if column.is_free else 2
         takes += [
-            self._weigh_window(batch, place, taken, empty, stray, fits)
+            self._weigh_window(batch, place, taken, empty, stray, fits) + np.int32(filling)
             for taken in range(2, min(most, n_pieces) + 1)
         ]
         return takes[: n_pieces + 1]

@@ -40,14 +40,17 @@ class Cost(msgspec.Struct, frozen=True):
 #: What a reading costs, each thing that there is in it.
 COSTS = {
     "blank-optional": Cost(1, "a column of --optional takes nothing"),
-    "blank": Cost(8, "another column takes nothing"),
+    "blank": Cost(12, "another column takes nothing"),
     "merge-absorb": Cost(1, "a column of --absorb takes several pieces: for each beyond the first"),
-    "merge": Cost(8, "another column that has a shape or a list takes two pieces"),
+    "merge": Cost(12, "another column that has a shape or a list takes two pieces"),
     "passed-over": Cost(4, "an empty piece at the record's start is passed over"),
-    "foreign": Cost(12, "a value is not of its column's shape"),
-    "unlisted": Cost(6, "a value is not in its column's closed list"),
-    "stray": Cost(5, "a value in a column without a shape is of the shape of another column"),
-    "against": Cost(6, "a value stands against the order of a rising column"),
+    "foreign": Cost(16, "a value is not of its column's shape"),
+    "unlisted": Cost(8, "a value is not in its column's closed list"),
+    "stray": Cost(
+        16,
+        "a value is in the closed list of another column, or of its shape where its own has none",
+    ),
+    "against": Cost(8, "a value stands against the order of a rising column"),
     "empty": Cost(3, "an empty piece stands in a column that is not optional"),
 }
 
@@ -142,7 +145,7 @@ class Realign(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     prefer: Annotated[
         Literal["", "optional", "absorb"],
         option(
-            "where both would do: leave optional columns blank, or let absorbing ones take more",
+            "where both would do: fill columns of --optional first, or let those of --absorb take all they can",
             group=_TAKING,
             example="optional",
         ),
