@@ -200,7 +200,9 @@ def spoil(kind: Kind, n_records: int, share: float, seed: int) -> Damaged:
     for nth in range(n_records):
         row = [make(rng, nth) for make in kind.columns.values()]
         pieces = list(row)
-        odd = rng.random() < share
+        odd = (
+            2 < nth < n_records - 3 and rng.random() < share
+        )  # a part would begin behind other lines
         way = rng.choice(["lose", "lose two", "swap", "line", "none"]) if odd else ""
         if way.startswith("lose"):
             lost = rng.sample(range(len(names)), 2 if way == "lose two" else 1)

@@ -51,8 +51,9 @@ def find_realign(
     text : the sample, as the source has it
     before, split : the steps that make the table of it
     """
-    if split.has_edges_only or split.per_record or split.take or split.panels > 1 or split.wrapped:
-        return None, []
+    is_settled = split.has_edges_only or split.per_record or split.panels > 1 or split.stacked
+    if is_settled or split.take or split.wrapped or split.each_a_record or split.outline_level:
+        return None, []  # the records have as many fields as these say, or are no lines
     table = _make_table(text, before, split)
     if (
         table is None
@@ -145,9 +146,7 @@ class _Sought:
             ]
             if not weaker:
                 return known
-            known = max(
-                weaker, key=lambda other: self._count(_say(other, **self._find_usual(other)))
-            )
+            known = max(weaker, key=lambda other: self._count(_say(other)))
 
     def _add_rising(self, step: Realign, n_read: int) -> Realign:
         """Return the step with the columns whose order reads more records, if any does."""

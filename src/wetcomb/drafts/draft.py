@@ -46,6 +46,7 @@ from wetcomb.steps.split import Split
 from wetcomb.steps.step import AUTO, Step
 
 __all__ = [
+    "add_realign",
     "check_edges",
     "draft",
     "name_cut",
@@ -106,6 +107,7 @@ def draft(
         found, raw, said = find_only_table(raw, whole, first_line)
         if not found.is_whole:
             rebuilt = weigh_steps(raw, given)
+    rebuilt = add_realign(rebuilt, raw)
     comb = Comb(rebuilt.steps, encoding, notes=(*said, *rebuilt.notes), part=found)
     return replace(comb, fits=make_fits(*find_split(comb, raw)))
 
@@ -180,8 +182,7 @@ class Rebuilt(msgspec.Struct, frozen=True):
 
 
 def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
-    """Return the steps that rebuild a text, with the evidence: also what is beside its records."""
-    raw = text
+    """Return the steps that make a table of a text, with the evidence: also what is beside its records."""
     before: tuple[Step, ...] = ()
     if not any(given.get(name) for name in (*_BESIDE, *_CUTTING)):
         stacked, notes, block = find_stacked(text.decode())
@@ -209,8 +210,15 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
     wrapped, why_wrapped = find_wrapped(Lines.of(weighed.whole, split), split)
     split = replace(split, **wrapped)
     notes += [*said, *why_named, *why_wrapped]
-    realign, why = find_realign(raw, before, split)
-    return Rebuilt(before, split, weighed, [*notes, *why], (realign,) if realign else ())
+    return Rebuilt(before, split, weighed, notes)
+
+
+def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
+    """Return the steps with the one that puts shifted cells back, where some are."""
+    realign, why = find_realign(text, rebuilt.before, rebuilt.split)
+    if realign is None:
+        return rebuilt
+    return replace(rebuilt, after=(realign,), notes=[*rebuilt.notes, *why])
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.

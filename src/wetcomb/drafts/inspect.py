@@ -26,7 +26,13 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
-from wetcomb.drafts.draft import find_only_table, name_cut, weigh_split, weigh_steps
+from wetcomb.drafts.draft import (
+    add_realign,
+    find_only_table,
+    name_cut,
+    weigh_split,
+    weigh_steps,
+)
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.parts import FoundPart, find_parts
 from wetcomb.drafts.trial import Trial
@@ -151,7 +157,7 @@ def _look_at_part(
 def _look_at(
     raw: bytes, first_line: int, number: int, given: Mapping[str, Any], lines: str
 ) -> TableSeen:
-    rebuilt = weigh_steps(raw, given)
+    rebuilt = add_realign(weigh_steps(raw, given), raw)
     split, weighed = rebuilt.split, rebuilt.weighed
     text = Text.of(raw, first_line)
     for step in rebuilt.before:

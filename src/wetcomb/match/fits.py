@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -11,7 +12,7 @@ from wetcomb.core.arrays import Bools, Ints, Spans
 from wetcomb.match.fingerprints import Prints, Reader, Verdicts, print_text
 from wetcomb.match.patterns import compile_pattern, depends_on_kinds
 
-__all__ = ["FREE", "WORDY", "ClosedList", "Looked", "ShapeTest"]
+__all__ = ["FREE", "WORDY", "ClosedList", "Looked", "ShapeTest", "find_test"]
 
 #: Patterns that cover all there is: a column of these shapes says nothing.
 FREE = ("", "{any}", "{text}")
@@ -72,6 +73,12 @@ class ShapeTest:
             return np.ones(looked.starts.shape, np.bool_)
         prints = looked.folded if self._verdicts.folded else looked.raw
         return self._verdicts.find(looked.reader.data, looked.starts, looked.ends, prints)
+
+
+@lru_cache(maxsize=64)
+def find_test(pattern: str) -> ShapeTest:
+    """Return the test of a pattern; what is known of values stays with it."""
+    return ShapeTest(pattern)
 
 
 class ClosedList:

@@ -13,7 +13,7 @@ from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.fingerprints import Reader
-from wetcomb.match.fits import FREE, WORDY, ClosedList, Looked, ShapeTest
+from wetcomb.match.fits import FREE, WORDY, ClosedList, Looked, ShapeTest, find_test
 from wetcomb.match.orders import find_orders
 from wetcomb.steps.readings import IMPOSSIBLE, MOST_TAKEN, Costs, Readings
 from wetcomb.steps.realign import COSTS, Realign
@@ -145,7 +145,7 @@ class Profile:
             flag: set(self._by_place(flag, dict.fromkeys(getattr(options, flag))))
             for flag in ("optional", "absorb", "rising")
         }
-        tests = {pattern: ShapeTest(pattern) for pattern in ["", *shapes.values()]}
+        tests = {pattern: find_test(pattern) for pattern in ["", *shapes.values()]}
         self.columns = tuple(
             Column(
                 name,
