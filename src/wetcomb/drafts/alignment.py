@@ -2,9 +2,9 @@
 
 It is learnt from the records with the right number of pieces (`holdings`). The others are then
 read by that alone, no column being optional: columns that are left blank in readings that are
-certain are optional, those that take several pieces absorb. A holding that some records with
-the right number contradict is believed only if most of these are mended by it: they lost one
-piece and gained another. What is not needed to read as many records is left out again, so that
+certain are optional, those that take several pieces absorb. A holding that more than a few
+records with the right number contradict is believed only if most of these are mended by it:
+they lost one piece and gained another. What is not needed to read as many records is left out again, so that
 a comb says only what matters.
 """
 
@@ -38,7 +38,9 @@ _FEWEST, _FEWEST_COLUMNS = 6, 3  # records that agree, and columns, from which a
 _SHARE_READ = 0.2  # of the records that do not fit, below which moving cells is not the cure
 _OFTEN, _TWICE = 0.05, 2  # of the records read, from which a column counts as optional or absorbing
 _TRIED = 300  # of the records that do not fit or contradict a holding; more would only take time
-_MENDED = 0.5  # of the records that contradict a holding, from which it is believed all the same
+_FEW = 0.02  # of the records, that may contradict a holding without being mended: they are odd
+_MENDED = 0.5  # of more than these, from which it is believed all the same
+_KINDS = 2  # of values that contradict a shape, up to which they are words for what is missing
 
 
 def find_realign(
@@ -111,7 +113,7 @@ class _Sought:
         self._rows = np.union1d(odd, np.array(contradicting, np.int64))
         few = self._rows if self._rows.size <= _TRIED else self._rows[:: self._rows.size // _TRIED]
         self._rows, self._table, self._whole = few, take_records(table, few), table
-        self._n_odd = int(np.isin(few, odd).sum())
+        self._n_odd, self._tried = int(np.isin(few, odd).sum()), set(few.tolist())
 
     def find(self) -> Realign | None:
         """Return the options that read most, and no more of them than it takes."""
@@ -131,22 +133,32 @@ class _Sought:
         return self._add_rising(_say(known, **usual), n_read)
 
     def _believe(self, known: dict[str, Holding]) -> dict[str, Holding]:
-        """Return holdings weak enough that what contradicts them is mostly mended by them.
+        """Return holdings weak enough that what contradicts them is mended by them, or strayed in.
 
         One at a time is made weaker: the one whose weakening has most records read.
         """
-        tried = set(self._rows.tolist())
         while True:
             moves = self._try(_say(known, **self._find_usual(known)))
             mended = set(self._rows[moves.rows[moves.settled]].tolist()) if moves else set()
             weaker = [
                 known | {name: self._levels[name][self._levels[name].index(holding) + 1]}
                 for name, holding in known.items()
-                if len(holding.odd & mended) < _MENDED * len(holding.odd & tried)
+                if self._is_refuted(name, holding, mended)
             ]
             if not weaker:
                 return known
             known = max(weaker, key=lambda other: self._count(_say(other)))
+
+    def _is_refuted(self, name: str, holding: Holding, mended: set[int]) -> bool:
+        """Return whether what contradicts a holding is too much to have strayed into the column.
+
+        Words that stand for nothing come again and again; what strayed in is of many kinds.
+        """
+        values, odd = self._values[name], holding.odd & self._tried
+        left = odd - mended
+        if len(holding.odd) <= _FEW * len(values) or len(left) <= (1 - _MENDED) * len(odd):
+            return False
+        return bool(holding.listed) or len({values[row] for row in left}) <= _KINDS
 
     def _add_rising(self, step: Realign, n_read: int) -> Realign:
         """Return the step with the columns whose order reads more records, if any does."""

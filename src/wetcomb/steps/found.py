@@ -65,15 +65,17 @@ def read_batch(profile: Profile, batch: Batch) -> Found:
     """Return what is found for a batch.
 
     A reading is taken if the next one costs so much more as is asked for, and its record then
-    fits.
+    fits. One with the right number of pieces is read otherwise only as the options say it may be.
     """
     readings = find_readings(profile.weigh(batch))
     margin = readings.next_costs - readings.costs
     is_taken = (readings.costs < IMPOSSIBLE) & (margin >= profile.options.margin)
     starts, ends = batch.lay(readings.takes, readings.skipped)
     is_taken &= ~profile.find_misfits(batch, readings, starts, ends)
+    if len(batch.starts) == len(profile.columns):  # it would have lost one and gained another
+        is_taken &= profile.are_declared(readings.takes)
     is_known = is_taken & _lack_their_ends(readings.takes) & (readings.skipped == 0)
-    is_known &= np.logical_or.reduce(readings.takes[:, profile.required] == 0, axis=1)
+    is_known &= ~profile.are_declared(readings.takes)
     is_taken &= ~is_known
     return Found(
         readings.costs,

@@ -159,7 +159,8 @@ class Profile:
         )
         self.rising = [place for place, column in enumerate(self.columns) if column.rises]
         self._lists = [column.listed for column in self.columns if column.listed is not None]
-        self.required = [k for k, column in enumerate(self.columns) if not column.is_optional]
+        self._required = [k for k, column in enumerate(self.columns) if not column.is_optional]
+        self._single = [k for k, column in enumerate(self.columns) if not column.absorbs]
         self._tests = [test for pattern, test in tests.items() if pattern]
         cost = {name: each.cost for name, each in COSTS.items()}
         if options.prefer == "optional":
@@ -233,6 +234,11 @@ class Profile:
             orders = find_orders(batch.reader.data, starts[:, place], ends[:, place])
             odd |= batch.bounds.find_against(place, orders)
         return odd
+
+    def are_declared(self, takes: Bytes) -> Bools:
+        """Return which readings leave blank only optional columns, and give several pieces only to absorbing ones."""
+        filled: Bools = np.logical_and.reduce(takes[:, self._required] > 0, axis=1)
+        return filled & np.logical_and.reduce(takes[:, self._single] <= 1, axis=1)
 
     def find_places(self, table: Table) -> dict[int, Places]:
         """Return the place in its order of each value of the rising columns."""

@@ -24,7 +24,7 @@ FIGURE_FORMATS = (".png", ".svg", ".pdf")
 #: The colour of each state, and the one that stands before others where a row of the figure holds
 #: several records.
 _COLORS = {
-    AS_CUT: "#eceff1",
+    AS_CUT: "#d7dee3",
     MOVED: "#3f7fbf",
     BLANK: "#ffffff",
     MERGED: "#7a4fa3",
@@ -56,7 +56,7 @@ def render_figure(cells: CellMap, ending: str) -> bytes:
     colors = ListedColormap([_COLORS[code] for code in range(len(CELL_STATES))])
     axes.pcolormesh(
         np.arange(n_columns + 1),
-        np.arange(n_rows + 1) * per_row,
+        np.arange(n_rows + 1) * per_row + 0.5,
         states,
         cmap=colors,
         vmin=-0.5,
@@ -65,8 +65,8 @@ def render_figure(cells: CellMap, ending: str) -> bytes:
         linewidth=0.4,
     )
     axes.set_xlim(0, n_columns)
-    axes.set_ylim(max(1, n_rows * per_row), 0)
-    axes.set_xticks(np.arange(n_columns) + 0.5, [_clip(name) for name in cells.names])
+    axes.set_ylim(max(1, n_rows * per_row) + 0.5, 0.5)
+    axes.set_xticks(np.arange(n_columns) + 0.5, _list_heads(cells))
     axes.xaxis.tick_top()
     axes.tick_params(axis="x", length=0, rotation=30 if n_columns > 6 else 0)
     axes.set_ylabel(
@@ -113,6 +113,17 @@ def _gather_rows(states: Bytes) -> tuple[Bytes, int]:
     oddest = _WEIGHT[blocks].argmax(axis=1)
     rows = np.take_along_axis(blocks, oddest[:, None], axis=1)[:, 0]
     return rows, per_row
+
+
+def _list_heads(cells: CellMap) -> list[str]:
+    """Return each column's name, and under it how many of its cells are not as they were cut."""
+    states = cells.states
+    heads = []
+    for column, name in enumerate(cells.names):
+        numbers = np.bincount(states[:, column], minlength=len(CELL_STATES))
+        odd = [f"{n:,} {CELL_STATES[code]}" for code, n in enumerate(numbers) if n and code]
+        heads.append("\n".join([_clip(name), *odd]))
+    return heads
 
 
 def _clip(name: str) -> str:
