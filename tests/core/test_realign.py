@@ -220,7 +220,7 @@ ANY_OPTIONS: list[dict[str, Any]] = [
 ]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(found=lines, size=st.integers(20, 400), options=st.sampled_from(ANY_OPTIONS))
 def test_nothing_is_lost_and_chunks_do_not_matter(
     found: list[str], size: int, options: dict[str, Any]

@@ -11,14 +11,20 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from laws import blocks_of, run
-from wetcomb import Split
+from wetcomb import Comb, Realign, Split
+from wetcomb.combs.run import run_blocks
+from wetcomb.core.report import Report
 from wetcomb.views.account import Told, build_account
-from wetcomb.views.blocks import Fact, Grid, Lines, make_visible
+from wetcomb.views.blocks import Fact, Grid, Lines, Part, make_visible
+from wetcomb.views.cell_map import CellMap
+from wetcomb.views.figure import render_figure
+from wetcomb.views.moves import build_moves
 from wetcomb.views.preview import Preview
 from wetcomb.views.terminal import make_console, render_blocks
 
@@ -122,6 +128,40 @@ def test_the_account_says_what_a_colleague_would() -> None:
     assert all(
         part in draw(facts) for part in ("  settled Cut at semicolon.", "    snags 2 records of 4")
     )
+
+
+MOVED = "Day;Boat;Lock;Toll\n2031-06-02;Tansy;Orrin;7.03\n2031-06-03;Orrin;1.50\n9;x;y;z;w\n2031-06-05;Old;Regret;Lamb;2\n"
+REALIGN = Realign(
+    shape=("Day=date", "Boat=words", "Toll=number"), optional="Boat", absorb="Boat", values="Lock=Orrin,Lamb"
+)  # fmt: skip
+
+
+def test_moved_cells_are_marked_and_told() -> None:
+    comb = Comb((Split(delimiter=";", header="first", fields=0), REALIGN))
+    report = Report(keep_moves=9)
+    preview, cells = Preview(100, snags_first=True), CellMap()
+    for piece in run_blocks(comb, blocks_of(MOVED, 1000), report):
+        preview.add(piece)
+        if piece.table is not None:
+            cells.add(piece.table, piece.moves)
+    odd, fitting, moved = (block for block in preview.build() if isinstance(block, Grid))
+    assert [grid.title for grid in (odd, fitting)] == ["1 does not fit", "3 records fit"]
+    assert moved.title == "2 of them by moving cells (› moved, + put together, ∅ left blank)"
+    drawn = [[cell.text if isinstance(cell, Part) else cell for cell in row] for row in moved.rows]
+    assert drawn == [
+        ["3", "2031-06-03", None, "› Orrin", "› 1.50"],
+        ["5", "2031-06-05", "+ Old;Regret", "› Lamb", "› 2"],
+    ]
+    assert cells.states.tolist() == [[0, 0, 0, 0], [0, 2, 1, 1], [4, 4, 4, 4], [0, 3, 1, 1]]
+    said = draw([build_moves(report.moves, report.moved, report.names)])
+    assert "cut 2031-06-03  Orrin         1.50" in said
+    assert "now 2031-06-03  ∅             › Orrin  › 1.50" in said
+    assert "why Boat takes 'Old' + 'Regret'; next best costs" in said
+    assert render_figure(cells, ".svg") == render_figure(
+        cells, ".svg"
+    )  # nothing in it tells the time
+    many = CellMap(cells.names, parts=[np.repeat(cells.states, 500, axis=0)])
+    assert b"7 to a row, the oddest shown" in render_figure(many, ".svg")
 
 
 @pytest.mark.parametrize("no_color", [False, True])

@@ -90,7 +90,8 @@ def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
         except InputError as error:
             if error.source or len(sources) > 1:
                 raise
-            raise InputError(str(error), source=sources[0].name) from error
+            name, line, column = sources[0].name, error.line, error.column
+            raise InputError(error.message, source=name, line=line, column=column) from error
 
 
 def has_color(arguments: argparse.Namespace, stream: object) -> bool:

@@ -49,7 +49,7 @@ class InputError(WetCombError):
     ) -> None:
         place = ":".join([source] * bool(source) + [str(n) for n in (line, column) if n])
         super().__init__(f"{place}: {message}" if place else message)
-        self.source, self.line, self.column = source, line, column
+        self.message, self.source, self.line, self.column = message, source, line, column
 
 
 class OutputError(WetCombError):

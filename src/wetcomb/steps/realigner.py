@@ -36,7 +36,7 @@ __all__ = ["MOST_PIECES", "Realigner"]
 MOST_PIECES = 64
 _BATCH = 4096  # records read together: their sums stay in the processor's cache (measured)
 _AHEAD = 1000  # records that are looked through for the next one that fits
-_TRIED = 400  # records that advice is tried on
+_TRIED, _TRIED_BATCHES, _TRIED_COLUMNS = 400, 8, 50  # that advice is tried on
 _COUNT_SNAGS = tuple(SNAG_CODES[name] for name in ("short", "long"))
 
 
@@ -234,7 +234,7 @@ class Realigner:
 
     def _keep_to_try(self, batch: Batch) -> None:
         room = _TRIED - sum(kept.starts.shape[1] for kept in self._tried)
-        if room > 0:
+        if room > 0 and len(self._tried) < _TRIED_BATCHES:
             self._tried.append(batch.first(room))
 
     def tell(self) -> TableTold:
@@ -262,12 +262,12 @@ class Realigner:
 
     def _find_advice(self) -> Iterator[Advice]:
         """Try on the records that were read what one option more would settle and change."""
-        if self._profile is None or not self._tried:
+        if self._profile is None or not self._n_doubtful:
             return
         options, names = self._options, self._profile.names
         before = [read_batch(self._profile, batch) for batch in self._tried]
         for flag in ("optional", "absorb"):
-            for name in names:
+            for name in names[:_TRIED_COLUMNS]:
                 known = getattr(options, flag)
                 if name in known or "," in name:
                     continue

@@ -43,6 +43,7 @@ def render_figure(cells: CellMap, ending: str) -> bytes:
     UsageError : see `check_figure`
     """
     check_figure(ending)
+    from matplotlib import rc_context
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.colors import ListedColormap
     from matplotlib.figure import Figure
@@ -81,7 +82,8 @@ def render_figure(cells: CellMap, ending: str) -> bytes:
     ]
     figure.legend(handles=handles, loc="outside lower center", ncols=len(handles), frameon=False)
     file = io.BytesIO()
-    figure.savefig(file, format=ending[1:], dpi=120, metadata=_METADATA.get(ending[1:]))
+    with rc_context({"svg.hashsalt": "wetcomb", "svg.fonttype": "none"}):
+        figure.savefig(file, format=ending[1:], dpi=120, metadata=_METADATA.get(ending[1:]))
     return file.getvalue()
 
 

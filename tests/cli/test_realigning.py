@@ -1,0 +1,77 @@
+"""realign as it is used: by itself, in a chain, drafted; moves, figures and shifts that are kept."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+import pytest
+
+import wetcomb as package
+from program import wetcomb
+
+DEMO = Path(package.__file__).parent / "demo"
+LOG = "Day;Boat;Lock;Toll\n2031-06-02;Tansy;Orrin;7.03\n2031-06-03;Orrin;1.50\n2031-06-04;Plover;Lamb;9.80\n"
+SHAPES = ["--shape", "Day=date", "--shape", "Toll=number"]
+
+
+def test_the_register_is_rebuilt_without_an_option(tmp_path: Path) -> None:
+    shutil.copy(DEMO / "register.txt", tmp_path)
+    words = "rebuild register.txt -o register.csv --moves --figure register.png --save-comb r.toml"
+    done = wetcomb(tmp_path, *words.split())
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / "register.csv").read_bytes() == (DEMO / "register.true.csv").read_bytes()
+    assert (tmp_path / "register.png").read_bytes().startswith(b"\x89PNG")
+    said = done.stderr.decode()
+    assert "12 records with moved cells" in said and said.count("\n  why ") == 12
+    assert "Cargo and Tons left blank: '1.50' is neither; next best costs" in said
+    again = wetcomb(tmp_path, "rebuild", "register.txt", "--comb", "r.toml", "--format", "csv")
+    assert again.stdout == (DEMO / "register.true.csv").read_bytes()
+
+
+def test_what_is_doubtful_is_told_with_the_option_that_was_tried(tmp_path: Path) -> None:
+    (tmp_path / "log.csv").write_text(LOG, encoding="utf-8")
+    done = wetcomb(tmp_path, "realign", "log.csv", "--read", "semicolon", *SHAPES)
+    said = done.stderr.decode()
+    assert "1 wrong-place" in said
+    assert "two readings cost the same: Lock blank, or Boat blank" in said
+    assert "to settle: --optional Boat, --optional Lock would each settle 1" in said
+    assert b"2031-06-03,Orrin,1.50," in done.stdout
+    done = wetcomb(
+        tmp_path, "realign", "log.csv", "--optional", "Boat", *SHAPES
+    )  # as split would cut it
+    assert b"2031-06-03,,Orrin,1.50" in done.stdout
+    assert "line 3: Boat left blank; next best costs 11 more" in done.stderr.decode()
+
+
+def test_a_shift_is_kept_with_its_text(tmp_path: Path) -> None:
+    (tmp_path / "log.txt").write_text(LOG, encoding="utf-8")
+    chain = "split log.txt -d semicolon --header first then realign --shift 3:Boat:1"
+    done = wetcomb(tmp_path, *chain.split(), "--save-comb", "log.toml")
+    assert b"2031-06-03,,Orrin,1.50" in done.stdout
+    assert 'shift = ["3:Boat:1:2031-06-03;Orrin;1.50"]' in (tmp_path / "log.toml").read_text()
+    (tmp_path / "next.txt").write_text(LOG.replace("Orrin;1.50", "Lamb;1.50"), encoding="utf-8")
+    done = wetcomb(tmp_path, *["rebuild", "next.txt", "--comb", "log.toml", "--snag-column"])
+    assert b"2031-06-03,Lamb,1.50,,wrong-place stale" in done.stdout.replace(b";", b" ").replace(
+        b'"', b""
+    )
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        ("realign log.txt --optional Bot", "--optional: there is no column 'Bot'; nearest: 'Boat'"),
+        ("realign log.txt --shift 9:Boat:1", "log.txt:9: --shift 9:Boat:1: no record stands there"),
+        ("realign log.txt --figure f.gif", "--figure: unknown ending '.gif'; a figure can be: .png .svg .pdf"),
+        ("realign log.txt --figure log.txt", "log.txt: this is the input"),
+        ("realign log.txt --margin 0", "--margin 0: it must be from 1 to 1000"),
+        ("realign log.txt --margin four", "--margin takes whole numbers, found 'four'"),
+        ("wash log.txt then realign --optional Boat -o out.csv then split -d tab", "reads text"),
+    ],
+)  # fmt: skip
+def test_bad_words_are_one_error(tmp_path: Path, words: str, message: str) -> None:
+    (tmp_path / "log.txt").write_text(LOG, encoding="utf-8")
+    done = wetcomb(tmp_path, *words.split())
+    assert done.returncode == 2 and not done.stdout
+    assert message in done.stderr.decode() and done.stderr.count(b"\n") == 1
+    assert [path.name for path in tmp_path.iterdir()] == ["log.txt"]
