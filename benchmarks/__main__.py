@@ -1,6 +1,6 @@
 """Whole processes in turn: wetcomb, then a plain script, then wetcomb again.
 
-    python -m benchmarks              all of it, about nine minutes; prints the table
+    python -m benchmarks              all of it, about eleven minutes; prints the table
     python -m benchmarks --write      puts the table into docs/performance.md too
 
 Both write the same bytes (compared after the first run). The ratio is taken pair by pair,
@@ -23,6 +23,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from benchmarks.data import make_columns, make_joined, make_text, make_wrapped
+from benchmarks.realigning import compare_fitting, compare_misfits
 
 HERE = Path(__file__).parent
 DATA = HERE / "data"
@@ -168,7 +169,8 @@ def main() -> None:
     for row in itertools.chain(list_cuts(), list_reports()):
         rows.append(row)
         print(row, flush=True)
-    table = "\n".join([*rows, "", compare_inspections(), "", compare_washing()])
+    others = (compare_inspections, compare_washing, compare_fitting, compare_misfits)
+    table = "\n\n".join(["\n".join(rows), *(other() for other in others)])
     print(table)
     if arguments.write:
         page = PAGE.read_text(encoding="utf-8")

@@ -22,6 +22,7 @@ NOTICES = [
     "Swans are nesting below the weir; pass slowly and keep dogs aboard",
     '"Eel traps in the tail race, do not touch"',
 ]
+CARGOES = ["coal", "slate", "hay", "lime", "timber", "bricks", "barley"]
 #: One record in forty has this one.
 DOUBLED = '"The board reads ""Slow"", please keep to it"'
 LINES = [
@@ -143,3 +144,20 @@ def _make_record(chance: random.Random, names: dict[str, str], share: float) -> 
     toll = f"{chance.randrange(100, 4000) / 100:.2f}"
     values = [day, place, boat, notice, str(chance.randrange(30)), toll, chance.choice(KEEPERS)]
     return ",".join(names.get(value, value) for value in values)
+
+
+def make_passages(path: Path, megabytes: int) -> None:
+    """Write passages of the made-up canal, eight columns parted by semicolons, all of which fit."""
+    rng = random.Random(4)
+    if path.exists() and path.stat().st_size >= megabytes * 1_000_000:
+        return
+    with path.open("w", encoding="utf-8", newline="") as file:
+        size = file.write("No;Day;Boat;Lock;Cargo;Tons;Toll;Remark\n")
+        number = 0
+        while size < megabytes * 1_000_000:
+            number += 1
+            day = f"2031-{rng.randint(1, 12):02}-{rng.randint(1, 28):02}"
+            boat, lock, cargo = rng.choice(BOATS), rng.choice(PLACES), rng.choice(CARGOES)
+            figures = f"{rng.uniform(4, 40):.1f};{rng.uniform(1, 12):.2f}"
+            remark = rng.choice(["", "Gate stiff", "Low water at the sill"])
+            size += file.write(f"{number:07};{day};{boat};{lock};{cargo};{figures};{remark}\n")

@@ -17,6 +17,7 @@ import wetcomb
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.snags import SNAGS
 from wetcomb.match.patterns import SHAPE_EXAMPLES
+from wetcomb.steps.realign import COSTS
 
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"
@@ -93,7 +94,9 @@ def make_parts() -> dict[tuple[str, str], str]:
         f"| `{kind.name}` | {kind.odd} | {kind.done} | {kind.settle} |" for kind in SNAGS
     )
     shapes = "\n".join(f"| `{name}` | {example} |" for name, example in SHAPE_EXAMPLES.items())
+    costs = "\n".join(f"| {cost.cost} | {cost.what} |" for cost in COSTS.values())
     return {
+        ("realigning.md", "costs"): f"| cost | for |\n| --- | --- |\n{costs}",
         ("ledger.md", "reasons"): reasons,
         ("snags.md", "snags"): snags,
         ("comb-file.md", "example"): f"```toml\n{comb}```",

@@ -135,19 +135,23 @@ class _Sought:
     def _believe(self, known: dict[str, Holding]) -> dict[str, Holding]:
         """Return holdings weak enough that what contradicts them is mended by them, or strayed in.
 
-        One at a time is made weaker: the one whose weakening has most records read.
+        One at a time is made weaker: the one whose weakening has most records read. A list is
+        given up only if more records are read without it.
         """
         while True:
             moves = self._try(_say(known, **self._find_usual(known)))
             mended = set(self._rows[moves.rows[moves.settled]].tolist()) if moves else set()
-            weaker = [
-                known | {name: self._levels[name][self._levels[name].index(holding) + 1]}
-                for name, holding in known.items()
-                if self._is_refuted(name, holding, mended)
-            ]
-            if not weaker:
+            n_read, ways = self._count(_say(known)), []
+            for name, holding in known.items():
+                if self._is_refuted(name, holding, mended):
+                    levels = self._levels[name]
+                    weaker = known | {name: levels[levels.index(holding) + 1]}
+                    number = self._count(_say(weaker))
+                    if number > n_read or not holding.listed:
+                        ways.append((number, weaker))
+            if not ways:
                 return known
-            known = max(weaker, key=lambda other: self._count(_say(other)))
+            known = max(ways, key=lambda way: way[0])[1]
 
     def _is_refuted(self, name: str, holding: Holding, mended: set[int]) -> bool:
         """Return whether what contradicts a holding is too much to have strayed into the column.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TypeVar
 
 import msgspec
@@ -158,6 +158,12 @@ class Profile:
             for place, name in enumerate(names)
         )
         self.rising = [place for place, column in enumerate(self.columns) if column.rises]
+        checked = [
+            k for k, c in enumerate(self.columns) if c.listed is not None or not c.test.says_nothing
+        ]
+        by_kinds = [self.columns[k].listed is None and self.columns[k].test.folded for k in checked]
+        self._by_kinds = [k for k, is_so in zip(checked, by_kinds, strict=True) if is_so]
+        self._by_text = [k for k, is_so in zip(checked, by_kinds, strict=True) if not is_so]
         self._lists = [column.listed for column in self.columns if column.listed is not None]
         self._required = [k for k, column in enumerate(self.columns) if not column.is_optional]
         self._single = [k for k, column in enumerate(self.columns) if not column.absorbs]
@@ -184,23 +190,30 @@ class Profile:
 
     # Records as they were cut
 
-    def find_foreign(self, reader: Reader, table: Table) -> Bools:
-        """Return which cells hold a value that is not of their column's shape, or not in its list."""
-        return self._find_foreign(reader, table.starts, table.ends)
+    def find_odd(self, reader: Reader, table: Table) -> Bools:
+        """Return which records hold a value that is not of its column's shape, or not in its list."""
+        odd = np.zeros(table.n_records, np.bool_)
+        for _, foreign in self._list_foreign(reader, table.starts, table.ends):
+            odd |= foreign
+        return odd
 
-    def _find_foreign(self, reader: Reader, all_starts: Spans, all_ends: Spans) -> Bools:
-        foreign = np.zeros(all_starts.shape, np.bool_)
-        for place, column in enumerate(self.columns):
-            if column.test.says_nothing and column.listed is None:
+    def _list_foreign(
+        self, reader: Reader, all_starts: Spans, all_ends: Spans
+    ) -> Iterator[tuple[int, Bools]]:
+        """Yield each column that is known with which of its cells hold what does not fit it."""
+        for folded, places in ((True, self._by_kinds), (False, self._by_text)):
+            if not places:
                 continue
-            starts, ends = all_starts[:, place], all_ends[:, place]
-            if column.listed is not None:  # what is listed is of the column's shape
-                prints = reader.find_prints(starts, ends, folded=False)
-                odd = ~column.listed.find(prints)
-            else:
-                odd = ~column.test.find(Looked.at(reader, starts, ends, column.test.folded))
-            foreign[:, place] = odd & (ends > starts)
-        return foreign
+            starts, ends = all_starts[:, places], all_ends[:, places]
+            prints = reader.find_prints(starts, ends, folded=folded)
+            for nth, place in enumerate(places):
+                column, mine = self.columns[place], prints[:, nth]
+                if column.listed is not None:  # what is listed is of the column's shape
+                    fits = column.listed.find(mine)
+                else:
+                    looked = Looked(reader, starts[:, nth], ends[:, nth], mine, mine)
+                    fits = column.test.find(looked)
+                yield place, ~fits & (ends[:, nth] > starts[:, nth])
 
     def find_misfits(self, batch: Batch, readings: Readings, starts: Spans, ends: Spans) -> Bools:
         """Return which records of a batch would still not fit with the cells of their best readings.
@@ -211,7 +224,9 @@ class Profile:
         Where some columns have shapes or lists that not just any name is of, a record without a
         value in any of them fits none: it is more likely no record at all.
         """
-        foreign = self._find_foreign(batch.reader, starts, ends)
+        foreign = np.zeros(starts.shape, np.bool_)
+        for place, odd_cells in self._list_foreign(batch.reader, starts, ends):
+            foreign[:, place] = odd_cells
         firsts = np.cumsum(readings.takes, axis=1, dtype=np.int64) - readings.takes
         firsts += readings.skipped[:, None]
         for place, column in enumerate(self.columns):

@@ -57,7 +57,7 @@ class Realigner:
         self._shifts = {shift.line: shift for shift in options.shifts}
         self._met: dict[str, str] = {}
         self._tried: list[Batch] = []
-        self._n_blank = np.zeros(0, np.int64)
+        self._never_blank: list[int] = []  # columns that may be missing
         self._n_records = self._n_doubtful = 0
 
     def take(self, piece: Piece) -> Iterator[Piece]:
@@ -84,9 +84,10 @@ class Realigner:
             self._profile = Profile(self._options, table.names)
             for shift in self._shifts.values():
                 self._profile.find_column(shift.column, "shift")
-            self._n_blank = np.zeros(len(table.names), np.int64)
+            columns = self._profile.columns
+            self._never_blank = [k for k, column in enumerate(columns) if column.is_optional]
         reader = Reader(table.text.data)
-        odd: Bools = np.logical_or.reduce(self._profile.find_foreign(reader, table), axis=1)
+        odd = self._profile.find_odd(reader, table)
         odd[table.snags.records[np.isin(table.snags.kinds, _COUNT_SNAGS)]] = True
         odd |= table.rest_starts != MISSING
         if self._options.particles:
@@ -116,7 +117,11 @@ class Realigner:
         bounds, against = self._find_bounds(seen)
         piece, table, shifted = self._shift_cells(piece, table)
         odd = (seen.odd | against) & ~shifted.is_done
+        self._n_records += table.n_records
         rows = np.flatnonzero(odd)
+        if not rows.size and not shifted.is_any:
+            self._look_for_blanks(table)
+            return piece
         laid = find_pieces(table, rows, piece.charges)
         if self._options.particles:
             laid = glue_particles(seen.reader, laid, self._options.particles)
@@ -126,11 +131,18 @@ class Realigner:
         is_changed = (table.starts[rows] != was.starts[rows]).any(axis=1)
         is_changed |= (table.ends[rows] != was.ends[rows]).any(axis=1)
         table = _mark(table, laid.rows, found, shifted)
-        self._n_records += table.n_records
         self._n_doubtful += int((~found.is_taken).sum())
-        self._n_blank += (table.ends <= table.starts).sum(axis=0)
+        self._look_for_blanks(table)
         moves = _gather_moves(table, laid, found, is_changed, self._profile)
         return replace(piece, table=table, moves=moves)
+
+    def _look_for_blanks(self, table: Table) -> None:
+        """Take the columns that are blank somewhere off those that never were."""
+        self._never_blank = [
+            column
+            for column in self._never_blank
+            if (table.ends[:, column] > table.starts[:, column]).all()
+        ]
 
     def _find_bounds(self, seen: _Seen) -> tuple[Bounds, Bools]:
         """Return what the neighbours of each record say of rising columns, and which fall."""
@@ -252,11 +264,8 @@ class Realigner:
                 raise InputError(f"--shift {shift.key}: no record stands there", line=shift.line)
             notes.append(f"--shift {shift.key} was not used: no record stands in line {shift.line}")
         if self._profile is not None and self._n_records and not self._n_doubtful:
-            notes += [
-                f"--optional {column.name}: every record has one"
-                for column, n_blank in zip(self._profile.columns, self._n_blank, strict=True)
-                if column.is_optional and not n_blank
-            ]
+            names = [self._profile.names[column] for column in self._never_blank]
+            notes += [f"--optional {name}: every record has one" for name in names]
         remembered = {key: text for key, text in self._met.items() if text}
         return TableTold(tuple(notes), tuple(self._find_advice()), remembered)
 
@@ -302,6 +311,11 @@ class _Shifted(msgspec.Struct, frozen=True, eq=False):
 
     is_done: Bools
     stale: list[int]
+
+    @property
+    def is_any(self) -> bool:
+        """Whether there is one of either."""
+        return bool(self.stale) or bool(self.is_done.any())
 
 
 def _fill_forward(values: Places) -> Places:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import msgspec
 
 from wetcomb.core.ledger import DROPS, LINE_DROPS, PUT_IN, REPEATED
+from wetcomb.core.moves import Move
 from wetcomb.core.report import Example, Report
 from wetcomb.core.snags import SNAGS, SnagKind
 from wetcomb.views.blocks import Block, Fact, Part, make_visible
@@ -141,7 +142,10 @@ def _tell_moves(report: Report) -> list[Fact]:
         return []
     number = _count(report.moved, "record")
     facts = [Fact("moved", [Part(number, "strong"), Part(": cells put under other columns")])]
-    for move in {move.reason: move for move in reversed(report.moves[:3])}.values():
+    shown: dict[str, Move] = {}
+    for move in report.moves[:3]:
+        shown.setdefault(move.reason, move)
+    for move in shown.values():
         where = _place(Example(move.first_line, move.last_line, "", move.source))
         facts.append(Fact("", [Part(f"  {where}: {make_visible(move.reason)}")]))
     if report.moved > 1 and report.keep_moves <= 3:

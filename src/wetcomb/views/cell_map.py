@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bytes
-from wetcomb.core.moves import AS_CUT, Moves
+from wetcomb.core.moves import AS_CUT, DOUBTFUL, Moves
 from wetcomb.core.table import Table
 
 __all__ = ["CellMap"]
@@ -31,7 +31,9 @@ class CellMap(msgspec.Struct):
         if moves is not None:
             states[moves.rows] = moves.states
             self.n_moved += moves.changed.size
-            self.n_doubtful += moves.doubtful.size
+        odd = np.unique(table.snags.records)
+        states[odd] = DOUBTFUL
+        self.n_doubtful += odd.size
         self.parts.append(states[:room])
         self.n_records += table.n_records
 
