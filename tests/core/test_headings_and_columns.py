@@ -37,6 +37,12 @@ def test_upper_words_cover_the_columns_up_to_the_next() -> None:
     assert [word.columns for word in words[2:]] == [(0,), (1,), (2,), (3,)]
 
 
+def test_a_heading_with_doubled_marks_is_known_again() -> None:
+    text = '"the ""Boat""",Toll\nTansy,1\n"the ""Boat""",Toll\n'
+    names, rows, _ = run_all(text, Split(delimiter=",", header="first", fields=0))
+    assert names == ('the "Boat"', "Toll") and rows == [["Tansy", "1"]]
+
+
 SPANNED = ",2031,,2032\nBoat,Tons,Toll,Tons\nTansy,1,2,3\n"
 HEADINGS = [
     ({}, ("Boat", "2031 Tons", "2031 Toll", "2032 Tons"), {"spread-heading": 4}, {}),

@@ -191,3 +191,14 @@ def test_edges_of_blanks_are_settled_and_none_is_told() -> None:
     assert draft(text, edges="blanks").steps[0].edges == (12, 19)
     with pytest.raises(InputError, match="no display column is blank in all lines"):
         draft("abcdef\nghijkl\nmnopqr\n", edges="blanks")
+
+
+def test_edges_that_would_stop_the_run_give_way_to_the_next_best() -> None:
+    lock = ["Weir Gate Mill", "Mill Reach Top"]
+    lines = [f"Two Sisters A {lock[k % 2]} {k % 9}" for k in range(2050)]
+    lines += [
+        f"Two Sisters Axyz {lock[k % 2]} {k % 9}" for k in range(1200)
+    ]  # behind the first trials
+    text = "\n".join(lines) + "\n"
+    table = draft(text).run(text)
+    assert "edge-in-word" not in table.snags.counts()

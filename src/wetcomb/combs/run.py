@@ -26,6 +26,8 @@ from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.step import Step
 
 __all__ = [
+    "EDGE_SHARE",
+    "MANY_EDGES",
     "MAX_RECORD",
     "CombRun",
     "check_edges",
@@ -36,7 +38,7 @@ __all__ = [
 ]
 
 MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
-_MANY_EDGES, _EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
+MANY_EDGES, EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
 MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut on the wrong thing
 
 
@@ -316,7 +318,7 @@ def check_edges(comb: Comb, report: Report, source: str) -> None:
     number = report.snags["edge-in-word"]
     if any(getattr(step, "edges", "") == "rule" for step in comb.steps):
         return
-    if number < _MANY_EDGES or number < _EDGE_SHARE * report.records:
+    if number < MANY_EDGES or number < EDGE_SHARE * report.records:
         return
     example = report.snag_examples["edge-in-word"][0]
     raise InputError(

@@ -20,7 +20,7 @@ from msgspec.structs import replace
 from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import Part
-from wetcomb.combs.run import rewrite_sample
+from wetcomb.combs.run import EDGE_SHARE, MANY_EDGES, rewrite_sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import Table
 from wetcomb.drafts.alignment import find_realign
@@ -249,7 +249,11 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     text = _without_named_lines(text, given)
     sample = _Sample.of(text)
     winner, runners_up = _choose_cut(sample, given)
-    whole = try_split(np.frombuffer(sample.whole, np.uint8), winner.split, winner.prior)
+    data = np.frombuffer(sample.whole, np.uint8)
+    whole = try_split(data, winner.split, winner.prior)
+    while runners_up and not given.get("edges") and _cuts_words(whole):
+        winner, *runners_up = runners_up  # such edges would stop the run
+        whole = try_split(data, winner.split, winner.prior)
     if not whole.rows:
         raise InputError("no line of this makes a record; there is nothing to rebuild")
     notes = _tell_cut(whole, winner, runners_up)
@@ -268,6 +272,12 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     )
     notes += fields_note
     return Weighed(whole, runners_up, (Split(**settled), notes))
+
+
+def _cuts_words(whole: Trial) -> bool:
+    """Return whether edges cut through so many words of the whole sample that a run would stop."""
+    n_odd = len(whole.odd) if isinstance(whole.split.edges, tuple) and whole.split.edges else 0
+    return n_odd >= MANY_EDGES and n_odd >= EDGE_SHARE * len(whole.rows)
 
 
 def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Ints, spread
 from wetcomb.core.ledger import Charge
+from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.fingerprints import Prints, Reader, print_text
 from wetcomb.steps.profiles import Batch, Bounds
@@ -26,6 +27,8 @@ class LaidPieces(msgspec.Struct, frozen=True, eq=False):
     offsets : (M + 1,) int64, first piece of each
     starts, ends : (P,) int64, the value of each piece, -1 where it is missing
     outer_starts, outer_ends : (P,) int64, where it stands in the body, quote marks included
+    follows : (P,) bool, whether it stands behind the one before in the record's own lines, so that
+        the two can be put together
     """
 
     rows: Ints
@@ -34,6 +37,7 @@ class LaidPieces(msgspec.Struct, frozen=True, eq=False):
     ends: Ints
     outer_starts: Ints
     outer_ends: Ints
+    follows: Bools
 
     @property
     def counts(self) -> Ints:
@@ -49,6 +53,7 @@ class LaidPieces(msgspec.Struct, frozen=True, eq=False):
             self.ends[pieces],
             self.outer_starts[pieces],
             self.outer_ends[pieces],
+            self.follows[pieces],
             bounds,
         )
 
@@ -69,6 +74,8 @@ def find_pieces(table: Table, rows: Ints, charges: Sequence[Charge]) -> LaidPiec
     there = table.starts[rows] != MISSING
     n_columns = there.shape[1]
     n_cells = np.where(there.any(axis=1), n_columns - np.argmax(there[:, ::-1], axis=1), 0)
+    short = table.snags.records[table.snags.kinds == SNAG_CODES["short"]]
+    n_cells[~np.isin(rows, short)] = n_columns  # what is missing at its end was a word for nothing
     over, over_starts, over_ends = _find_over(table, rows)
     counts = n_cells + np.diff(over)
     offsets = np.concatenate([[0], np.cumsum(counts)])
@@ -89,7 +96,10 @@ def find_pieces(table: Table, rows: Ints, charges: Sequence[Charge]) -> LaidPiec
         at = np.searchsorted(mark_starts, outer_ends)
         closes = opens & (mark_starts.take(at, mode="clip") == outer_ends)
         outer_ends = np.where(closes, mark_ends.take(at, mode="clip"), outer_ends)
-    return LaidPieces(rows, offsets, starts, ends, outer_starts, outer_ends)
+    follows = np.zeros(starts.size, np.bool_)
+    follows[1:] = (outer_starts[1:] >= outer_ends[:-1]) & (owners[1:] == owners[:-1])
+    follows[1:] &= outer_starts[:-1] >= table.record_starts[rows][owners[1:]]
+    return LaidPieces(rows, offsets, starts, ends, outer_starts, outer_ends, follows)
 
 
 def _find_over(table: Table, rows: Ints) -> tuple[Ints, Ints, Ints]:
@@ -123,8 +133,8 @@ def has_particles(reader: Reader, table: Table, particles: Sequence[str]) -> Boo
 def glue_particles(reader: Reader, laid: LaidPieces, particles: Sequence[str]) -> LaidPieces:
     """Return the pieces with those that are a particle put together with the one behind them."""
     prints = reader.find_prints(laid.starts, laid.ends, folded=False)
-    is_last = np.zeros(prints.size, np.bool_)
-    is_last[laid.offsets[1:][laid.counts > 0] - 1] = True
+    is_last = np.append(~laid.follows[1:], True)
+    is_last[:-1] |= laid.ends[1:] <= laid.starts[1:]  # nothing to belong to stands behind it
     goes_on = np.zeros(prints.size, np.bool_)
     for text in particles:
         goes_on |= _find_words(prints, is_last, text.split())
@@ -141,6 +151,7 @@ def glue_particles(reader: Reader, laid: LaidPieces, particles: Sequence[str]) -
         ends=np.where(several, outer_ends, laid.ends[heads]),
         outer_starts=outer_starts,
         outer_ends=outer_ends,
+        follows=laid.follows[heads],
     )
 
 

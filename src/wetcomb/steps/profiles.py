@@ -77,6 +77,7 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
     ----------
     starts, ends : (N, B) int64, each piece's value
     outer_starts, outer_ends : (N, B) int64, the same in the body, with quote marks
+    follows : (N, B) bool, whether a piece can be put together with the one before
     bounds : what the neighbours say of rising columns
     """
 
@@ -85,6 +86,7 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
     ends: Ints
     outer_starts: Ints
     outer_ends: Ints
+    follows: Bools
     bounds: Bounds
 
     @property
@@ -101,6 +103,7 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
             self.ends[:, few],
             self.outer_starts[:, few],
             self.outer_ends[:, few],
+            self.follows[:, few],
             self.bounds.take(np.arange(min(number, self.n_records))),
         )
 
@@ -329,6 +332,7 @@ class Profile:
         """Return what it costs that a column takes so many pieces at once."""
         column, cost = self.columns[place], self._cost
         n_windows = len(empty) + 1 - taken
+        is_torn = _any_of(empty, taken) | _any_of(~batch.follows[1:], taken - 1)
         base = cost["merge-absorb"] * (taken - 1) if column.absorbs else cost["merge"]
         weights = np.full((n_windows, empty.shape[1]), base, np.int32)
         if fits is not None and (column.test.pattern in WORDY or not column.absorbs):
@@ -337,8 +341,9 @@ class Profile:
             weights += stray[ahead : ahead + n_windows] * np.int32(cost["stray"])
         needs_text = column.listed is not None or (column.absorbs and fits is not None)
         if needs_text:
-            starts, ends = batch.outer_starts[:n_windows], batch.outer_ends[taken - 1 :]
-            looked = Looked.at(batch.reader, starts, np.maximum(starts, ends))
+            starts = np.where(is_torn, 0, batch.outer_starts[:n_windows])
+            ends = np.where(is_torn, 0, batch.outer_ends[taken - 1 :])
+            looked = Looked.at(batch.reader, starts, ends)
             if column.listed is not None:
                 weights += ~column.listed.find(looked.raw) * np.int32(cost["unlisted"])
             if column.absorbs and fits is not None and column.test.pattern not in WORDY:
@@ -346,7 +351,7 @@ class Profile:
             if column.rises:
                 places = find_orders(batch.reader.data, looked.starts, looked.ends)
                 weights += batch.bounds.find_against(place, places) * np.int32(cost["against"])
-        weights[_any_of(empty, taken)] = _NEVER
+        weights[is_torn] = _NEVER
         return weights
 
 

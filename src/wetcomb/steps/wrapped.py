@@ -53,9 +53,12 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> tuple[Table, int]:
     records = np.cumsum(heads) - 1
     n_records = int(records[-1]) + 1
     new_starts, new_ends = starts[heads].ravel(), ends[heads].ravel()
-    rows, columns = np.nonzero(ends > starts)
+    filled = np.flatnonzero(
+        (ends > starts).ravel()
+    )  # finding both at once takes three times as long
+    rows, columns = np.divmod(filled, width)
     cells = records[rows] * width + columns
-    order = np.lexsort((rows, cells))
+    order = np.argsort(cells, kind="stable")  # lines of a cell stay in their order
     rows, columns, cells = rows[order], columns[order], cells[order]
     piece_starts, piece_ends = starts[rows, columns], ends[rows, columns]
     is_first = np.append(True, cells[1:] != cells[:-1])
