@@ -111,6 +111,18 @@ def test_other_tables(
     assert read_line(lines, head, **options) == (cells, snags)
 
 
+@pytest.mark.parametrize(("n_between", "n_snags"), [(999, 0), (1000, 1)])
+def test_neighbours_are_looked_for_just_so_far(n_between: int, n_snags: int) -> None:
+    lost = (
+        "2031-03-05;3\n" + "odd\n" * n_between
+    )  # the date is one of two; the next record that fits tells
+    text = f"Booked;Passed;Toll\n2031-02-01;2031-03-01;1\n{lost}2031-02-07;2031-03-02;4\n"
+    options: dict[str, Any] = OTHERS[0][4]
+    for size in (1 << 20, 700):
+        pieces, _ = realign(text, size, **options)
+        assert sum(row == 1 for row, _ in snags_of(pieces)) == n_snags
+
+
 def test_a_date_of_three_words_is_put_together() -> None:
     split = Split(delimiter="space", header="first", fields=0)
     text = "Day Boat Cargo Toll\n2 Jun 2031 Tansy coal 1.50\n3 Jun 2031 Old Regret 2.50\n"
@@ -172,8 +184,18 @@ def test_a_shift_holds_where_its_text_stands() -> None:
     shorter = Report()
     list(run_blocks(comb, blocks_of(f"{HEAD}\n{WHOLE}\n", 99), shorter))
     assert shorter.notes == ("--shift 3:Cargo:2 was not used: no record stands in line 3",)
+    twice, _ = realign(text, shift=("3:Cargo:1", "3:Tons:1"))
+    assert rows_of(twice) == rows_of(pieces)
     back, _ = realign(f"{HEAD}\n{DAY};Tansy;;;Orrin;coal;1.50\n", shift="2:Cargo:-1")
     assert rows_of(back)[0] == [DAY, "Tansy", "", "Orrin", "coal", "1.50", None]
+
+
+def test_options_that_do_nothing_are_noted() -> None:
+    _, report = realign(f"{HEAD}\n{WHOLE}\n", optional="Cargo", rising=("Day", "Boat"))
+    assert report.notes == (
+        "--optional Cargo: every record has one",
+        "--rising Boat: none of its values has a place in an order",
+    )
 
 
 BAD: list[tuple[dict[str, Any], str]] = [

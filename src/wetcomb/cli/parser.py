@@ -118,7 +118,7 @@ def _read_value(entry: Option, value: Any) -> Any:
         return _read_number(entry, value)
     if entry.choices and value not in entry.choices:
         raise UsageError(
-            f"{entry.flag}: unknown value {value!r}{find_nearest(value, entry.choices) or '; one of: ' + ' '.join(entry.choices)}"
+            f"{entry.flag}: unknown value {value!r}{find_nearest(value, entry.choices) or '; one of: ' + ' '.join(filter(None, entry.choices))}"
         )
     return value
 

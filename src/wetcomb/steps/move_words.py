@@ -11,7 +11,7 @@ from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.found import Found
 from wetcomb.steps.laid_pieces import LaidPieces
 from wetcomb.steps.profiles import Column, Profile
-from wetcomb.steps.readings import IMPOSSIBLE
+from wetcomb.steps.readings import IMPOSSIBLE, MOST_PIECES
 
 __all__ = ["MoveWords"]
 
@@ -48,6 +48,8 @@ class MoveWords:
 
     def _tell_doubt(self, place: int, before: tuple[str, ...]) -> str:
         found = self._found
+        if len(before) > MOST_PIECES:
+            return f"it has {len(before)} pieces; records of more than {MOST_PIECES} are not read"
         if found.costs[place] >= IMPOSSIBLE:
             return f"{len(before)} pieces cannot be laid under {len(self._profile.columns)} columns"
         best = self._tell_short(before, found.takes[place].tolist())

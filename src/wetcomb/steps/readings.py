@@ -17,10 +17,12 @@ from numpy.typing import NDArray
 
 from wetcomb.core.arrays import Bytes, Ints
 
-__all__ = ["IMPOSSIBLE", "MOST_TAKEN", "Costs", "Readings", "find_readings"]
+__all__ = ["IMPOSSIBLE", "MOST_PIECES", "MOST_TAKEN", "Costs", "Readings", "find_readings"]
 
 #: The most pieces one column takes.
 MOST_TAKEN = 4
+#: A record of more pieces is not read: it is a snag.
+MOST_PIECES = 64
 #: A cost that no reading has.
 IMPOSSIBLE = 1 << 20
 

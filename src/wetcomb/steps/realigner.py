@@ -27,13 +27,11 @@ from wetcomb.steps.found import Found, read_batch
 from wetcomb.steps.laid_pieces import LaidPieces, find_pieces, glue_particles, has_particles
 from wetcomb.steps.move_words import MoveWords
 from wetcomb.steps.profiles import Batch, Bounds, Places, Profile
-from wetcomb.steps.readings import MOST_TAKEN
+from wetcomb.steps.readings import MOST_PIECES, MOST_TAKEN
 from wetcomb.steps.realign import Realign, Shift
 
-__all__ = ["MOST_PIECES", "Realigner"]
+__all__ = ["Realigner"]
 
-#: A record of more pieces is not read: it is a snag.
-MOST_PIECES = 64
 _BATCH = 4096  # records read together: their sums stay in the processor's cache (measured)
 _AHEAD = 1000  # records that are looked through for the next one that fits
 _TRIED, _TRIED_BATCHES, _TRIED_COLUMNS = 400, 8, 50  # that advice is tried on
@@ -54,10 +52,11 @@ class Realigner:
         self._profile: Profile | None = None
         self._low: dict[int, float] = {}
         self._waiting: deque[_Seen] = deque()
-        self._shifts = {shift.line: shift for shift in options.shifts}
+        self._shifts = options.shifts
         self._met: dict[str, str] = {}
         self._tried: list[Batch] = []
         self._never_blank: list[int] = []  # columns that may be missing
+        self._has_order: set[int] = set()  # rising columns of which some value has a place
         self._n_records = self._n_doubtful = 0
 
     def take(self, piece: Piece) -> Iterator[Piece]:
@@ -82,7 +81,7 @@ class Realigner:
         """Find which records of a piece do not fit, neighbours aside."""
         if self._profile is None:
             self._profile = Profile(self._options, table.names)
-            for shift in self._shifts.values():
+            for shift in self._shifts:
                 self._profile.find_column(shift.column, "shift")
             columns = self._profile.columns
             self._never_blank = [k for k, column in enumerate(columns) if column.is_optional]
@@ -92,7 +91,9 @@ class Realigner:
         odd |= table.rest_starts != MISSING
         if self._options.particles:
             odd |= has_particles(reader, table, self._options.particles)
-        return _Seen(piece, reader, odd, self._profile.find_places(table))
+        places = self._profile.find_places(table)
+        self._has_order |= {k for k, found in places.items() if not np.isnan(found).all()}
+        return _Seen(piece, reader, odd, places)
 
     def _is_settled(self) -> bool:
         """Whether the first piece that waits knows its neighbours behind."""
@@ -152,25 +153,29 @@ class Realigner:
         for column in self._profile.rising:
             firm = seen.find_firm(column)
             low = _fill_forward(np.append(self._low.get(column, math.nan), firm))
-            high = np.append(firm, self._find_next(column))[::-1]
-            high = _fill_forward(high)[::-1]
             self._low[column] = float(low[-1])
-            bounds.low[column], bounds.high[column] = low[:-1], high[1:]
+            bounds.low[column] = low[:-1]
+            bounds.high[column] = self._find_next(column, firm)
             against |= firm < low[:-1]
         return bounds, against
 
-    def _find_next(self, column: int) -> float:
-        """Return the first value of a rising column that fits, behind the piece in hand."""
-        n_behind = 0
+    def _find_next(self, column: int, firm: Places) -> Places:
+        """Return the next value of a rising column that fits behind each record of the piece in hand.
+
+        Wherever the text was cut into pieces: one that is too far away counts for nothing.
+        """
+        behind = [firm]
         for seen in self._waiting:
-            firm = seen.find_firm(column)[: _AHEAD - n_behind]
-            known = firm[~np.isnan(firm)]
-            if known.size:
-                return float(known[0])
-            n_behind += firm.size
-            if n_behind >= _AHEAD:
+            if sum(part.size for part in behind[1:]) >= _AHEAD:
                 break
-        return math.nan
+            behind.append(seen.find_firm(column))
+        places = np.append(np.concatenate(behind), math.nan)
+        far = places.size - 1
+        known = np.where(np.isnan(places), far, np.arange(places.size))
+        following = np.minimum.accumulate(known[::-1])[::-1][1 : firm.size + 1]
+        is_near = following - np.arange(firm.size) <= _AHEAD
+        found: Places = np.where(is_near, places[following], math.nan)
+        return found
 
     def _read(self, reader: Reader, laid: LaidPieces, bounds: Bounds, against: Bools) -> Found:
         """Return the best two readings of the records, and which are taken."""
@@ -195,9 +200,9 @@ class Realigner:
         if not self._shifts:
             return piece, table, shifted
         firsts, lasts = table.line_numbers(np.arange(table.n_records))
-        for line, shift in self._shifts.items():
-            row = int(np.searchsorted(lasts, line))
-            if row >= table.n_records or not firsts[row] <= line <= lasts[row]:
+        for shift in self._shifts:
+            row = int(np.searchsorted(lasts, shift.line))
+            if row >= table.n_records or not firsts[row] <= shift.line <= lasts[row]:
                 continue
             text = " ".join(table.record_text(row).split())
             if shift.text and " ".join(shift.text.split()) != text:
@@ -266,6 +271,13 @@ class Realigner:
         if self._profile is not None and self._n_records and not self._n_doubtful:
             names = [self._profile.names[column] for column in self._never_blank]
             notes += [f"--optional {name}: every record has one" for name in names]
+        if self._profile is not None and self._n_records:
+            names = [
+                self._profile.names[k] for k in self._profile.rising if k not in self._has_order
+            ]
+            notes += [
+                f"--rising {name}: none of its values has a place in an order" for name in names
+            ]
         remembered = {key: text for key, text in self._met.items() if text}
         return TableTold(tuple(notes), tuple(self._find_advice()), remembered)
 
