@@ -63,7 +63,8 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
             if inside is None or inside.size == lengths.size:
                 prints = _mix(prints, _take_words(words, begins + ahead, lengths - ahead))
             else:
-                word = _take_words(words, begins[inside] + ahead, lengths[inside] - ahead)
+                places, left = begins.take(inside) + ahead, lengths.take(inside) - ahead
+                word = _take_words(words, places, left)
                 prints[inside] = _mix(prints[inside], word)
         for place in np.flatnonzero(lengths > LONGEST).tolist() if longest > LONGEST else ():
             value = self.data[begins[place] : begins[place] + lengths[place]].tobytes()
@@ -87,11 +88,16 @@ def _read_words(raw: bytes) -> Prints:
 def _take_words(words: Prints, places: Ints, lengths: Ints) -> Prints:
     """Return the up to eight bytes at each place, those beyond its length as zeros."""
     at = places >> 3
-    shift = ((places & 7) << 3).astype(np.uint64)
-    word = words[at + 1] << np.uint64(1)  # a shift by all 64 bits would do nothing
-    word <<= np.uint64(63) - shift
-    word |= words[at] >> shift
-    word &= _MASKS[np.minimum(lengths, _WORD)]
+    shift = (places & 7) << 3
+    shift = shift.view(np.uint64)
+    word = words.take(at, mode="clip")
+    word >>= shift
+    at += 1
+    high = words.take(at, mode="clip")
+    high <<= np.uint64(1)  # a shift by all 64 bits would do nothing
+    high <<= np.uint64(63) - shift
+    word |= high
+    word &= _MASKS.take(lengths, mode="clip")
     return word
 
 
@@ -131,9 +137,9 @@ class Verdicts:
         ----------
         prints : of the spans; folded or raw, as `folded` says
         """
-        slots = (prints >> np.uint64(50)).astype(np.int64)
-        found = self._values[slots]
-        unknown = np.flatnonzero((self._keys[slots] != prints).ravel())
+        slots = (prints >> np.uint64(50)).view(np.int64)
+        found = self._values.take(slots, mode="clip")
+        unknown = np.flatnonzero((self._keys.take(slots, mode="clip") != prints).ravel())
         if unknown.size:
             flat = found.ravel()
             missed = prints.ravel()[unknown]

@@ -207,16 +207,16 @@ class Profile:
         for folded, places in ((True, self._by_kinds), (False, self._by_text)):
             if not places:
                 continue
-            starts, ends = all_starts[:, places], all_ends[:, places]
+            starts, ends = all_starts.T[places], all_ends.T[places]
             prints = reader.find_prints(starts, ends, folded=folded)
+            filled = ends > starts
             for nth, place in enumerate(places):
-                column, mine = self.columns[place], prints[:, nth]
+                column, mine = self.columns[place], prints[nth]
                 if column.listed is not None:  # what is listed is of the column's shape
                     fits = column.listed.find(mine)
                 else:
-                    looked = Looked(reader, starts[:, nth], ends[:, nth], mine, mine)
-                    fits = column.test.find(looked)
-                yield place, ~fits & (ends[:, nth] > starts[:, nth])
+                    fits = column.test.find(Looked(reader, starts[nth], ends[nth], mine, mine))
+                yield place, filled[nth] > fits
 
     def find_misfits(self, batch: Batch, readings: Readings, starts: Spans, ends: Spans) -> Bools:
         """Return which records of a batch would still not fit with the cells of their best readings.
