@@ -59,13 +59,13 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
         words = self._folded if folded else self._raw
         longest = int(lengths.max(initial=0))
         for ahead in range(0, min(longest, LONGEST), _WORD):
-            inside = np.flatnonzero(lengths > ahead) if ahead else None
-            if inside is None or inside.size == lengths.size:
+            is_inside = lengths > ahead
+            if not ahead or is_inside.all():
                 prints = _mix(prints, _take_words(words, begins + ahead, lengths - ahead))
-            else:
-                places, left = begins.take(inside) + ahead, lengths.take(inside) - ahead
-                word = _take_words(words, places, left)
-                prints[inside] = _mix(prints[inside], word)
+                continue
+            inside = np.flatnonzero(is_inside)
+            places, left = begins.take(inside) + ahead, lengths.take(inside) - ahead
+            prints[inside] = _mix(prints.take(inside), _take_words(words, places, left))
         for place in np.flatnonzero(lengths > LONGEST).tolist() if longest > LONGEST else ():
             value = self.data[begins[place] : begins[place] + lengths[place]].tobytes()
             prints[place] = _digest(value.translate(_FOLD) if folded else value)

@@ -161,12 +161,9 @@ class Profile:
             for place, name in enumerate(names)
         )
         self.rising = [place for place, column in enumerate(self.columns) if column.rises]
-        checked = [
+        self._checked = [
             k for k, c in enumerate(self.columns) if c.listed is not None or not c.test.says_nothing
         ]
-        by_kinds = [self.columns[k].listed is None and self.columns[k].test.folded for k in checked]
-        self._by_kinds = [k for k, is_so in zip(checked, by_kinds, strict=True) if is_so]
-        self._by_text = [k for k, is_so in zip(checked, by_kinds, strict=True) if not is_so]
         self._lists = [column.listed for column in self.columns if column.listed is not None]
         self._required = [k for k, column in enumerate(self.columns) if not column.is_optional]
         self._single = [k for k, column in enumerate(self.columns) if not column.absorbs]
@@ -204,19 +201,16 @@ class Profile:
         self, reader: Reader, all_starts: Spans, all_ends: Spans
     ) -> Iterator[tuple[int, Bools]]:
         """Yield each column that is known with which of its cells hold what does not fit it."""
-        for folded, places in ((True, self._by_kinds), (False, self._by_text)):
-            if not places:
-                continue
-            starts, ends = all_starts.T[places], all_ends.T[places]
+        for place in self._checked:  # a column at a time stays in the processor's cache
+            column = self.columns[place]
+            starts, ends = all_starts[:, place].copy(), all_ends[:, place].copy()
+            folded = column.listed is None and column.test.folded
             prints = reader.find_prints(starts, ends, folded=folded)
-            filled = ends > starts
-            for nth, place in enumerate(places):
-                column, mine = self.columns[place], prints[nth]
-                if column.listed is not None:  # what is listed is of the column's shape
-                    fits = column.listed.find(mine)
-                else:
-                    fits = column.test.find(Looked(reader, starts[nth], ends[nth], mine, mine))
-                yield place, filled[nth] > fits
+            if column.listed is not None:  # what is listed is of the column's shape
+                fits = column.listed.find(prints)
+            else:
+                fits = column.test.find(Looked(reader, starts, ends, prints, prints))
+            yield place, (ends > starts) > fits
 
     def find_misfits(self, batch: Batch, readings: Readings, starts: Spans, ends: Spans) -> Bools:
         """Return which records of a batch would still not fit with the cells of their best readings.
