@@ -242,7 +242,7 @@ ANY_OPTIONS: list[dict[str, Any]] = [
 ]
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(found=lines, size=st.integers(20, 400), options=st.sampled_from(ANY_OPTIONS))
 def test_nothing_is_lost_and_chunks_do_not_matter(
     found: list[str], size: int, options: dict[str, Any]
@@ -278,7 +278,7 @@ PLAIN_OPTIONS: list[dict[str, Any]] = [
 ]  # fmt: skip
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=300, deadline=None)
 @given(records=pieces_of_records, options=st.sampled_from(PLAIN_OPTIONS))
 def test_readings_agree_with_the_plain_version(
     records: list[list[str]], options: dict[str, Any]
@@ -334,7 +334,7 @@ def find_wrong(comb: Comb, made: Damaged) -> list[int]:
 
 @pytest.mark.parametrize("kind", TABLES, ids=lambda kind: kind.name)
 def test_damaged_tables_are_mended(kind: Kind) -> None:
-    made = damage(kind, 400, 0.2, 7)
+    made = damage(kind, 600, 0.2, 7)
     for comb in (stated(kind), draft(made.text)):
         assert not find_wrong(comb, made)
         rows = [[value or "" for value in row] for row in comb.run(made.text).rows()]
@@ -344,6 +344,6 @@ def test_damaged_tables_are_mended(kind: Kind) -> None:
 
 @pytest.mark.parametrize("kind", TABLES, ids=lambda kind: kind.name)
 def test_what_no_option_foresees_is_a_snag_or_right(kind: Kind) -> None:
-    made = spoil(kind, 250, 0.3, 3)
+    made = spoil(kind, 400, 0.3, 3)
     for comb in (stated(kind), draft(made.text)):
         assert not find_wrong(comb, made)
