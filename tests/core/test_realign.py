@@ -242,7 +242,7 @@ ANY_OPTIONS: list[dict[str, Any]] = [
 ]
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=20, deadline=None)
 @given(found=lines, size=st.integers(20, 400), options=st.sampled_from(ANY_OPTIONS))
 def test_nothing_is_lost_and_chunks_do_not_matter(
     found: list[str], size: int, options: dict[str, Any]
@@ -278,7 +278,7 @@ PLAIN_OPTIONS: list[dict[str, Any]] = [
 ]  # fmt: skip
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=200, deadline=None)
 @given(records=pieces_of_records, options=st.sampled_from(PLAIN_OPTIONS))
 def test_readings_agree_with_the_plain_version(
     records: list[list[str]], options: dict[str, Any]
