@@ -25,8 +25,7 @@ __all__ = ["Prints", "Reader", "Verdicts", "print_text"]
 
 Prints = NDArray[np.uint64]
 
-#: Values longer than this are mixed byte by byte elsewhere; hardly any column has them.
-LONGEST = 256
+_LONGEST = 256  # bytes; longer values are digested one by one, hardly any column has them
 
 _MIX, _SEED = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F)
 _SHIFT = np.uint64(29)
@@ -58,7 +57,7 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
         prints = lengths.astype(np.uint64) * _MIX ^ _SEED
         words = self._folded if folded else self._raw
         longest = int(lengths.max(initial=0))
-        for ahead in range(0, min(longest, LONGEST), _WORD):
+        for ahead in range(0, min(longest, _LONGEST), _WORD):
             is_inside = lengths > ahead
             if not ahead or is_inside.all():
                 prints = _mix(prints, _take_words(words, begins + ahead, lengths - ahead))
@@ -66,7 +65,7 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
             inside = np.flatnonzero(is_inside)
             places, left = begins.take(inside) + ahead, lengths.take(inside) - ahead
             prints[inside] = _mix(prints.take(inside), _take_words(words, places, left))
-        for place in np.flatnonzero(lengths > LONGEST).tolist() if longest > LONGEST else ():
+        for place in np.flatnonzero(lengths > _LONGEST).tolist() if longest > _LONGEST else ():
             value = self.data[begins[place] : begins[place] + lengths[place]].tobytes()
             prints[place] = _digest(value.translate(_FOLD) if folded else value)
         return prints.reshape(starts.shape)

@@ -52,8 +52,8 @@ class MoveWords:
             return f"it has {len(before)} pieces; records of more than {MOST_PIECES} are not read"
         if found.costs[place] >= IMPOSSIBLE:
             return f"{len(before)} pieces cannot be laid under {len(self._profile.columns)} columns"
-        best = self._tell_short(before, found.takes[place].tolist())
-        other = self._tell_short(before, found.next_takes[place].tolist())
+        best = self._tell_short(found.takes[place].tolist())
+        other = self._tell_short(found.next_takes[place].tolist())
         distance = int(found.next_costs[place] - found.costs[place])
         if distance >= self._profile.options.margin:
             odd = self._tell_odd(place)
@@ -80,7 +80,7 @@ class MoveWords:
             at += taken
         return said or ["every piece in its place"]
 
-    def _tell_short(self, before: tuple[str, ...], takes: list[int]) -> str:
+    def _tell_short(self, takes: list[int]) -> str:
         """Return a reading in a few words."""
         columns = self._profile.columns
         blank = [c.name for c, taken in zip(columns, takes, strict=True) if not taken]

@@ -126,7 +126,7 @@ class Realigner:
         laid = find_pieces(table, rows, piece.charges)
         if self._options.particles:
             laid = glue_particles(seen.reader, laid, self._options.particles)
-        found = self._read(seen.reader, laid, bounds, against)
+        found = self._read(seen.reader, laid, bounds)
         was = table
         piece, table = _lay_cells(piece, table, laid, found)
         is_changed = (table.starts[rows] != was.starts[rows]).any(axis=1)
@@ -177,7 +177,7 @@ class Realigner:
         found: Places = np.where(is_near, places[following], math.nan)
         return found
 
-    def _read(self, reader: Reader, laid: LaidPieces, bounds: Bounds, against: Bools) -> Found:
+    def _read(self, reader: Reader, laid: LaidPieces, bounds: Bounds) -> Found:
         """Return the best two readings of the records, and which are taken."""
         assert self._profile is not None
         profile, counts = self._profile, laid.counts
