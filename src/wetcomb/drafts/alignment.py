@@ -4,8 +4,11 @@ It is learnt from the records with the right number of pieces (`holdings`). The 
 read by that alone, no column being optional: columns that are left blank in readings that are
 certain are optional, those that take several pieces absorb. A holding that more than a few
 records with the right number contradict is believed only if most of these are mended by it:
-they lost one piece and gained another. What is not needed to read as many records is left out again, so that
-a comb says only what matters.
+they lost one piece and gained another. What is not needed to read as many records is left out
+again, so that a comb says only what matters.
+
+No step of the search may make wrong moves more: each is tried on records that fit, of which cells
+were taken away on purpose (`losses`), so that what is right is known.
 """
 
 from __future__ import annotations
@@ -13,6 +16,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -21,12 +25,11 @@ from msgspec.structs import replace
 from wetcomb.combs.comb import Comb
 from wetcomb.core.arrays import Ints
 from wetcomb.core.errors import InputError
-from wetcomb.core.ledger import Ledger
-from wetcomb.core.moves import BLANK, MERGED, Moves
-from wetcomb.core.piece import Piece
+from wetcomb.core.moves import BLANK, MERGED
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.table import Table, take_records
 from wetcomb.drafts.holdings import Holding, is_rising, list_holdings
+from wetcomb.drafts.losses import Tried, run_realign, take_away
 from wetcomb.steps.realign import Realign
 from wetcomb.steps.split import Split
 from wetcomb.steps.step import Step
@@ -38,7 +41,7 @@ _FEWEST, _FEWEST_COLUMNS = 6, 3  # records that agree, and columns, from which a
 _SHARE_READ = 0.2  # of the records that do not fit, below which moving cells is not the cure
 _OFTEN, _TWICE = 0.05, 2  # of the records read, from which a column counts as optional or absorbing
 _TRIED = 300  # of the records that do not fit or contradict a holding; more would only take time
-_FEW = 0.02  # of the records, that may contradict a holding without being mended: they are odd
+_FEW, _FEW_RECORDS = 0.02, 4  # that may contradict a holding without being mended: they are odd
 _MENDED = 0.5  # of more than these, from which it is believed all the same
 _KINDS = 2  # of values that contradict a shape, up to which they are words for what is missing
 
@@ -114,12 +117,15 @@ class _Sought:
         few = self._rows if self._rows.size <= _TRIED else self._rows[:: self._rows.size // _TRIED]
         self._rows, self._table, self._whole = few, take_records(table, few), table
         self._n_odd, self._tried = int(np.isin(few, odd).sum()), set(few.tolist())
+        sound = np.setdiff1d(firm, self._rows)
+        self._on_losses = cache(take_away(table, sound).try_step)
+        self._try = cache(lambda step: run_realign(self._table, step).moves)
 
     def find(self) -> Realign | None:
         """Return the options that read most, and no more of them than it takes."""
         known = self._believe({name: levels[0] for name, levels in self._levels.items()})
-        usual = self._find_usual(known)
-        n_read = self._count(_say(known, **usual))
+        step = self._add_usual(known)
+        n_read, n_wrong = self._count(step), self._on_losses(step).n_wrong
         if n_read < max(_TWICE, _SHARE_READ * self._n_odd):
             return None
         kinds = Counter(levels[-2].shape for levels in self._levels.values() if len(levels) > 1)
@@ -127,10 +133,12 @@ class _Sought:
             behind = levels[levels.index(known[name]) + 1 : -1]
             is_alone = kinds[levels[-2].shape] == 1 if len(levels) > 1 else True
             for weaker in reversed([h for h in behind if is_alone or h.shape == known[name].shape]):
-                if self._count(_say(known | {name: weaker}, **usual)) >= n_read:
-                    known[name] = weaker
+                other = self._add_usual(known | {name: weaker})
+                number = self._count(other)
+                if number >= n_read and self._on_losses(other).n_wrong <= n_wrong:
+                    known[name], step, n_read = weaker, other, number
                     break
-        return self._add_rising(_say(known, **usual), n_read)
+        return self._add_rising(step, n_read)
 
     def _believe(self, known: dict[str, Holding]) -> dict[str, Holding]:
         """Return holdings weak enough that what contradicts them is mended by them, or strayed in.
@@ -139,7 +147,8 @@ class _Sought:
         given up only if more records are read without it.
         """
         while True:
-            moves = self._try(_say(known, **self._find_usual(known)))
+            step = self._add_usual(known)
+            moves, n_wrong = self._try(step), self._on_losses(step).n_wrong
             mended = set(self._rows[moves.rows[moves.settled]].tolist()) if moves else set()
             n_read, ways = self._count(_say(known)), []
             for name, holding in known.items():
@@ -147,7 +156,8 @@ class _Sought:
                     levels = self._levels[name]
                     weaker = known | {name: levels[levels.index(holding) + 1]}
                     number = self._count(_say(weaker))
-                    if number > n_read or not holding.listed:
+                    is_safe = self._on_losses(self._add_usual(weaker)).n_wrong <= n_wrong
+                    if is_safe and (number > n_read or not holding.listed):
                         ways.append((number, weaker))
             if not ways:
                 return known
@@ -160,7 +170,9 @@ class _Sought:
         """
         values, odd = self._values[name], holding.odd & self._tried
         left = odd - mended
-        if len(holding.odd) <= _FEW * len(values) or len(left) <= (1 - _MENDED) * len(odd):
+        if len(holding.odd) <= max(_FEW_RECORDS, _FEW * len(values)):
+            return False
+        if len(left) <= (1 - _MENDED) * len(odd):
             return False
         return bool(holding.listed) or len({values[row] for row in left}) <= _KINDS
 
@@ -173,11 +185,12 @@ class _Sought:
                     return other
         return step
 
-    def _try(self, step: Realign) -> Moves | None:
-        return _realign(self._table, step)
-
     def _count(self, step: Realign) -> int:
-        return _count_settled(self._table, step)
+        moves = self._try(step)
+        return moves.settled.size if moves is not None else 0
+
+    def _add_usual(self, known: Mapping[str, Holding]) -> Realign:
+        return _say(known, **self._find_usual(known))
 
     def _find_usual(self, known: Mapping[str, Holding]) -> dict[str, tuple[str, ...]]:
         """Return the columns that are blank, and that take several pieces, in readings that are certain."""
@@ -195,17 +208,37 @@ class _Sought:
             usual["absorb"] = tuple(
                 name for name in usual["absorb"] if name != last
             )  # it is `rest`
-        return usual
+        before = self._on_losses(_say(known))
+        if self._on_losses(_say(known, **usual)).n_wrong <= before.n_wrong:
+            return usual
+        return {
+            flag: tuple(
+                name for name in names if self._is_safe(before, _say(known, **{flag: (name,)}))
+            )
+            for flag, names in usual.items()
+        }
+
+    def _is_safe(self, before: Tried, step: Realign) -> bool:
+        """Return whether of what a step reads more, where truth is known, no less is right than wrong.
+
+        What is certain without it can tell that a column may be blank; what would be read only
+        with it may lack another column all the same.
+        """
+        now = self._on_losses(step)
+        more = now.settled & ~before.settled
+        return bool(2 * (more & now.right).sum() >= more.sum())
 
     def tell(self, step: Realign) -> list[str]:
         """Return the evidence, a line for each kind."""
-        moves = _realign(self._whole, step)
+        moves = run_realign(self._whole, step).moves
         assert moves is not None
-        states = moves.states[moves.settled]
-        n_odd = _part_records(self._whole)[1].size
+        states, odd = moves.states[moves.settled], _part_records(self._whole)[1]
+        n_told = int(np.isin(moves.rows[moves.settled], odd).sum())
+        n_more = moves.settled.size - n_told
+        more = f", and for {n_more} with the right number" if n_more else ""
         said = [
-            f"{_count(n_odd, 'record')} of {self._whole.n_records} {'has' if n_odd == 1 else 'have'} too few or too many fields;"
-            f" what the columns hold tells for {states.shape[0]} of them where each field belongs."
+            f"{_count(odd.size, 'record')} of {self._whole.n_records} {'has' if odd.size == 1 else 'have'} too few or too many fields;"
+            f" what the columns hold tells for {n_told} of them{more} where each field belongs."
         ]
         for names, state, what in (
             (step.optional, BLANK, "may be missing"),
@@ -225,14 +258,8 @@ class _Sought:
         return said
 
 
-def _realign(table: Table, step: Realign) -> Moves | None:
-    run = step.begin_table()
-    piece = Piece(table.text, "split", table, 0, 0, Ledger())
-    return [*run.take(piece), *run.finish()][0].moves
-
-
 def _count_settled(table: Table, step: Realign) -> int:
-    moves = _realign(table, step)
+    moves = run_realign(table, step).moves
     return moves.settled.size if moves is not None else 0
 
 

@@ -1,8 +1,8 @@
 """What could part the fields: texts that recur in many lines.
 
 Punctuation that stands in at least a quarter of the lines is a candidate, alone, in runs
-(`~|~`), and with the blanks around it (` - `); so are tabs and gaps and blanks. Nothing
-is decided here: the price decides.
+(`~|~`), and with the blanks around it (` - `); so are tabs and gaps and blanks. The at sign
+of an address parts nothing. Nothing is decided here: the price decides.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from wetcomb.match.marks import BLANK_WORDS, NO_DELIMITER, name_mark, parse_deli
 __all__ = ["find_candidates", "find_quotes"]
 
 _RUNS = re.compile(r"[^\w\s\"']+")
+_ADDRESS = re.compile(r"(?<=\w)@(?=\w[\w-]*\.\w)")
 _SHARE = 0.25
 _MOST = 14
 _LONGEST = 8  # characters of a delimiter; a longer run of marks is a rule
@@ -46,6 +47,7 @@ def find_candidates(lines: Sequence[str]) -> list[tuple[str, float]]:
 def _list_marks(line: str) -> set[str]:
     found: set[str] = set()
     inner = line.strip()
+    line = _ADDRESS.sub("_", line)
     for run in _RUNS.finditer(line):
         found.update(run[0])
         if len(run[0]) > _LONGEST:
