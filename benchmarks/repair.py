@@ -2,6 +2,7 @@
 
 python -m benchmarks.repair             prints the table; about two minutes
 python -m benchmarks.repair --write     puts it into docs/realigning.md too
+python -m benchmarks.repair --records 300 --seeds 10   small tables, of which a draft knows less
 """
 
 from __future__ import annotations
@@ -20,7 +21,6 @@ from damage import TABLES, Damaged, Kind, damage, spoil
 
 PAGE = Path(__file__).parent.parent / "docs" / "realigning.md"
 SHARES = (0.05, 0.1, 0.2, 0.3)
-N_RECORDS = 3000
 
 
 def count(comb: Comb, made: Damaged) -> Counter[str]:
@@ -37,13 +37,15 @@ def count(comb: Comb, made: Damaged) -> Counter[str]:
     return found
 
 
-def measure(kind: Kind, make: Callable[[Kind, int, float, int], Damaged]) -> list[str]:
+def measure(
+    kind: Kind, make: Callable[[Kind, int, float, int], Damaged], n_records: int, n_seeds: int
+) -> list[str]:
     """Return the rows of the table for one kind: with options stated, and by a draft alone."""
     rows = []
     for how in ("stated", "drafted"):
         found: Counter[str] = Counter()
-        for nth, share in enumerate(SHARES):
-            made = make(kind, N_RECORDS, share, nth)
+        for nth, share in enumerate(SHARES * n_seeds):
+            made = make(kind, n_records, share, nth)
             split = Split(delimiter="semicolon", header="first", fields=0)
             step = Realign(optional=kind.optional, absorb=kind.absorb, **kind.options)
             comb = Comb((split, step)) if how == "stated" else draft(made.text)
@@ -61,17 +63,19 @@ def main() -> None:
     """Measure all tables."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--write", action="store_true")
-    write = parser.parse_args().write
+    parser.add_argument("--records", type=int, default=3000)
+    parser.add_argument("--seeds", type=int, default=1, help="tables of each share")
+    given = parser.parse_args()
     pages = []
     for title, make in (("damaged", damage), ("spoilt", spoil)):
         head = f"table | options | {title} records | mended | left as snags | wrong, no snag | sound ones made snags | sound ones changed"
         table = [f"| {head} |", "|" + " --- |" * 8]
         print(table[0])
         for kind in TABLES:
-            table += measure(kind, make)
+            table += measure(kind, make, given.records, given.seeds)
             print("\n".join(table[-2:]), flush=True)
         pages.append("\n".join(table))
-    if write:
+    if given.write:
         text = "<!-- repair -->\n" + "\n\n".join(pages) + "\n<!-- /repair -->"
         page = PAGE.read_text(encoding="utf-8")
         PAGE.write_text(

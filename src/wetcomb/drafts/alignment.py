@@ -113,11 +113,11 @@ class _Sought:
             for name, values in self._values.items()
         }
         contradicting = [row for levels in self._levels.values() for row in levels[0].odd]
-        self._rows = np.union1d(odd, np.array(contradicting, np.int64))
-        few = self._rows if self._rows.size <= _TRIED else self._rows[:: self._rows.size // _TRIED]
+        rows = np.union1d(odd, np.array(contradicting, np.int64))
+        sound = np.setdiff1d(firm, rows)
+        few = rows if rows.size <= _TRIED else rows[:: rows.size // _TRIED]
         self._rows, self._table, self._whole = few, take_records(table, few), table
         self._n_odd, self._tried = int(np.isin(few, odd).sum()), set(few.tolist())
-        sound = np.setdiff1d(firm, self._rows)
         self._on_losses = cache(take_away(table, sound).try_step)
         self._try = cache(lambda step: run_realign(self._table, step).moves)
 
