@@ -10,14 +10,13 @@ answer is the one of a single process, and the processes only save time.
 from __future__ import annotations
 
 import ctypes
-import multiprocessing
 import os
 import signal
 import sys
 from collections import deque
 from collections.abc import Iterator
-from concurrent.futures import Future, ProcessPoolExecutor
-from typing import NamedTuple
+from concurrent.futures import Future
+from typing import TYPE_CHECKING, NamedTuple
 
 from wetcomb.cli.outputs import Outputs
 from wetcomb.combs.part import Stretch
@@ -29,10 +28,14 @@ from wetcomb.core.text import count_line_ends
 from wetcomb.files.columns import Layout
 from wetcomb.files.source import BLOCK_SIZE, Source
 
+if TYPE_CHECKING:
+    from concurrent.futures import ProcessPoolExecutor
+
 __all__ = ["Crew", "count_helpers"]
 
 _LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
 _SHARE = 2 * BLOCK_SIZE
+_FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is done meanwhile
 _WINDOW = 1 << 16  # bytes that are searched for the end of a record
 _MOST = 4  # processes
 _MOST_WAITING = 8  # shares in hand, done or not, before this process waits
@@ -85,6 +88,9 @@ class Crew:
 
     def work(self) -> Iterator[int]:
         """Comb the whole text; yield how far it has come, share by share."""
+        import multiprocessing
+        from concurrent.futures import ProcessPoolExecutor
+
         shares = list_shares(self._source)
         share, before = next(shares), self._report.lines
         done = self.comb(share)
@@ -182,9 +188,9 @@ def _help(share: _Share) -> _Done:
 
 def list_shares(source: Source) -> Iterator[_Share]:
     """Yield the shares of a source in order; the last ends with it."""
-    start, line = len(source.encoding.mark), 1
+    start, line, size = len(source.encoding.mark), 1, _FIRST_SHARE
     while start < source.size:
-        end = start + _SHARE
+        end, size = start + size, _SHARE
         while end < source.size:
             window = source.read_bytes(end, min(end + _WINDOW, source.size))
             place = find_record_end(window)

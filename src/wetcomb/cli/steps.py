@@ -48,11 +48,12 @@ def run_steps(arguments: argparse.Namespace, given: Given) -> int:
 def _check_edges(given: Given, source: Source, part: Part) -> None:
     """Refuse edges that no line of the text reaches, before anything is run."""
     from wetcomb.combs.part import part_blocks
-    from wetcomb.drafts.draft import check_edges
 
     for kind, options in given:
         step = kind(**options)
         if isinstance(step, Split) and isinstance(step.edges, tuple) and step.edges:
+            from wetcomb.drafts.draft import check_edges
+
             sample = source.read_sample(partial(part_blocks, part))
             check_edges(step.edges, sample.data, step.tab_width)
 
@@ -88,8 +89,6 @@ def _settle(
 ) -> tuple[Comb, list[str]]:
     """Return the comb of all steps, nothing left open in it, and what was settled."""
     from wetcomb.combs.comb import Comb
-    from wetcomb.combs.run import rewrite_sample
-    from wetcomb.drafts.draft import draft
 
     steps: list[Step] = []
     notes: list[str] = []
@@ -99,6 +98,9 @@ def _settle(
     for kind, options in given:
         step = kind(**options)
         if _is_unread(step, steps):
+            from wetcomb.combs.run import rewrite_sample
+            from wetcomb.drafts.draft import draft
+
             stated = None if part.is_whole and arguments.part is None else part
             drafted = draft(rewrite_sample(steps, sample), part=stated)
             steps += [made for made in drafted.steps if made.reads == "text"]

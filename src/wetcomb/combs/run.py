@@ -286,7 +286,7 @@ def _settle(piece: Piece, chunk: Text) -> Piece:
         ledger.kept -= total - gone
         ledger.source -= total
     inside = chunk.doubts < piece.used
-    for code in np.unique(chunk.doubt_codes[inside]).tolist():
+    for code in sorted(set(chunk.doubt_codes[inside].tolist())):
         piece = _add_snags(piece, chunk.doubts[inside & (chunk.doubt_codes == code)], code)
     return piece
 
