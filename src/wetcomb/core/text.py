@@ -170,6 +170,23 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
             return 0
         return int((self._puts_before[ends] - self._puts_before[starts]).sum())
 
+    def take(self, end: int) -> Text:
+        """Return the body up to a position, as a piece that may stand behind any other."""
+        kept = np.searchsorted(self.pieces, end)
+        puts, doubts = self.puts < end, self.doubts < end
+        is_one = not self.pieces.size
+        return Text(
+            self.data[:end],
+            end,
+            self.first_line,
+            pieces=np.array([0]) if is_one else self.pieces[:kept],
+            piece_lines=np.array([self.first_line]) if is_one else self.piece_lines[:kept],
+            puts=self.puts[puts],
+            put_ends=self.put_ends[puts],
+            doubts=self.doubts[doubts],
+            doubt_codes=self.doubt_codes[doubts],
+        )
+
     def rest(self, start: int) -> Text:
         """Return the body from a position on, as a text of its own."""
         if start == 0:

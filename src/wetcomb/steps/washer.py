@@ -47,6 +47,10 @@ _SPACES = tuple(
     sign.encode()
     for sign in "\u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
 )
+#: Why a line leaves; its place is its code.
+_REASONS = ("", "dropped-line", "page-head", "page-foot", "blank-line", "rule")
+_STAYS, _DROPPED, _HEAD, _FOOT, _BLANK, _RULE = range(len(_REASONS))
+_NEAR = 16  # lines
 _PARTING = 2  # blank lines in a row that part pages where form feeds are missing
 
 
@@ -79,11 +83,11 @@ class Washer:
         used = int(stops[-1]) if n_lines else 0
         reasons = self._find_reasons(data, starts, ends, at_foot)
         charges, holes = [], []
-        for reason in ("dropped-line", "page-head", "page-foot", *self._options.drop):
-            mine = np.array([why == reason for why in reasons], np.bool_)
+        for code, reason in enumerate(_REASONS[1:], 1):
+            mine = np.flatnonzero(reasons == code)
             charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
             holes.append(charges[-1])
-        stays = np.array([not why for why in reasons], np.bool_)
+        stays = reasons == _STAYS
         repairs, doubts = self._find_repairs(data, starts[stays], stops[stays])
         mended = np.array([span for span, _ in repairs], np.int64).reshape(-1, 2)
         signs = self._find_signs(data, starts[stays], stops[stays])
@@ -155,13 +159,17 @@ class Washer:
         whole = starts.size
         if whole and (stops[-1] == ends[-1] or data[-1] == 0x0D):
             whole -= 1
-        begins, ceases = trim(data, starts[:whole], ends[:whole])
-        telling = ceases > begins
-        if self._foot:
-            met = find_lines(data, starts[:whole], ends[:whole], self._foot, "line")
-            telling &= ~met | (data.take(begins, mode="clip") == _FORM_FEED)
-        rows = np.flatnonzero(telling)
-        return int(rows[-1]) if rows.size else 0
+        for behind in (_NEAR, whole):  # it mostly is one of the last
+            near = slice(max(0, whole - behind), whole)
+            begins, ceases = trim(data, starts[near], ends[near])
+            telling = ceases > begins
+            if self._foot:
+                met = find_lines(data, starts[near], ends[near], self._foot, "line")
+                telling &= ~met | (data.take(begins, mode="clip") == _FORM_FEED)
+            rows = np.flatnonzero(telling)
+            if rows.size:
+                return near.start + int(rows[-1])
+        return 0
 
     def _find_feet(self, data: Bytes, starts: Ints, ends: Ints, *, is_last: bool) -> Bools:
         """Return the lines that stand at a page's foot: only blank lines and feet behind them."""
@@ -181,15 +189,15 @@ class Washer:
             is_open = bool(fed[row]) or (is_open and bool(blank or met[row]))
         return at_foot
 
-    def _find_reasons(self, data: Bytes, starts: Ints, ends: Ints, at_foot: Bools) -> list[str]:
-        """Return why each line leaves; nothing where it stays."""
+    def _find_reasons(self, data: Bytes, starts: Ints, ends: Ints, at_foot: Bools) -> Bytes:
+        """Return why each line leaves, as codes of `_REASONS`."""
+        reasons = np.zeros(starts.size, np.uint8)
         if not (self._drop or self._keep or self._head or self._foot or self._options.drop):
-            return [""] * starts.size
+            return reasons
         drop = find_lines(data, starts, ends, self._drop, "line")
         keep = find_lines(data, starts, ends, self._keep, "line")
         head = find_lines(data, starts, ends, self._head, "line")
         begins, ceases = trim(data, starts, ends)
-        reasons = []
 
         def line_of(row: int) -> bytes:
             return data[begins[row] : ceases[row]].tobytes()
@@ -201,24 +209,21 @@ class Washer:
                 is_blank = ceases[row] - begins[row] == 1
             self._n_blank = self._n_blank + 1 if is_blank else 0
             self._at_top = self._at_top or self._n_blank >= _PARTING
-            why = (
-                "dropped-line"
-                if drop[row] or (self._keep and not keep[row] and not is_blank)
-                else ""
-            )
+            is_dropped = drop[row] or (self._keep and not keep[row] and not is_blank)
+            why = _DROPPED if is_dropped else _STAYS
             if not why and head[row] and self._at_top:
-                why = "page-head"
+                why = _HEAD
             elif not why and at_foot[row]:
-                why = "page-foot"
+                why = _FOOT
             elif not why and is_blank and begins[row] == ceases[row]:
-                why = "blank-line" if "blank-line" in self._options.drop else ""
+                why = _BLANK if "blank-line" in self._options.drop else _STAYS
             elif not why and not is_blank:
                 self._at_top = False
-                is_dropped = "rule" in self._options.drop
-                why = "rule" if is_dropped and is_rule(line_of(row)) else ""
+                is_rule_out = "rule" in self._options.drop and is_rule(line_of(row))
+                why = _RULE if is_rule_out else _STAYS
             if not is_blank:
                 self._n_blank = 0
-            reasons.append(why)
+            reasons[row] = why
         return reasons
 
     @staticmethod
@@ -232,10 +237,12 @@ class Washer:
         self, data: Bytes, starts: Ints, stops: Ints
     ) -> dict[str, list[tuple[int, int]]]:
         """Return the characters that cannot be seen in the lines that stay, by kind."""
-        controls = (data < 9) | ((data > 13) & (data < 32)) | (data == 11) | (data == 127)
-        if is_ascii(data) and not controls.any():
-            return {}
         raw = data.tobytes()
+        n_usual = np.count_nonzero(data == ord("\n"))
+        n_usual += sum(raw.count(sign) for sign in (b"\t", b"\r", b"\f") if sign in raw)
+        has_controls = np.count_nonzero(data < ord(" ")) > n_usual or b"\x7f" in raw
+        if is_ascii(data) and not has_controls:
+            return {}
         owners = list(zip(starts.tolist(), stops.tolist(), strict=True))
         return {kind: _find_all(raw, _SIGNS[kind], owners) for kind in self._kinds}
 
