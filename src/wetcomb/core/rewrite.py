@@ -77,6 +77,7 @@ def rewrite(
     pieces = np.concatenate([begins, (stops - sizes)[puts]])
     order = np.argsort(pieces, kind="stable")
     piece_lines = np.concatenate([lines, following[puts]])[order]
+    put_starts, put_ends = _move_puts(chunk, starts, ends, begins)
     old = chunk.doubts < used
     places = np.concatenate([chunk.doubts[old], *(mine for mine, _ in doubts)])
     codes_of = [np.full(mine.size, code, np.int64) for mine, code in doubts]
@@ -88,10 +89,8 @@ def rewrite(
         int(lines[0]) if starts.size else chunk.first_line,
         pieces=pieces[order],
         piece_lines=piece_lines,
-        puts=np.concatenate(
-            [stops[puts] - sizes[puts], _move_puts(chunk, starts, ends, begins)[0]]
-        ),
-        put_ends=np.concatenate([stops[puts], _move_puts(chunk, starts, ends, begins)[1]]),
+        puts=np.concatenate([stops[puts] - sizes[puts], put_starts]),
+        put_ends=np.concatenate([stops[puts], put_ends]),
         doubts=_move(places[by_place], starts, begins),
         doubt_codes=doubt_codes[by_place],
     )

@@ -156,19 +156,26 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         return self.piece_lines[at] + lines - firsts
 
     @cached_property
-    def _puts_before(self) -> Spans:
-        """How many characters that stand nowhere in the source stand before each position."""
-        edges = np.zeros(self.body_size + 1, np.int8)
-        edges[self.puts] += 1
-        edges[self.put_ends] -= 1
-        is_put = np.cumsum(edges[:-1], dtype=np.int8) > 0
-        return count_before(is_put & ~is_continuation(self.data[: self.body_size]))
+    def _puts_in_order(self) -> tuple[Ints, Ints, Ints]:
+        """What stands nowhere in the source, in order, and how many characters of it before each."""
+        order = np.argsort(self.puts, kind="stable")
+        starts, ends = self.puts[order], self.put_ends[order]
+        return starts, ends, np.append(0, np.cumsum(self.lengths(starts, ends)))
+
+    def _count_puts_before(self, positions: Ints) -> int:
+        """Return the sum over positions of how many such characters stand before each."""
+        starts, ends, before = self._puts_in_order
+        at = np.searchsorted(starts, positions, "right")
+        begun = np.flatnonzero(at)
+        last = at[begun] - 1
+        behind = self.lengths(np.minimum(positions[begun], ends[last]), ends[last])
+        return int(before[at].sum()) - int(behind.sum())
 
     def count_puts(self, starts: Ints, ends: Ints) -> int:
         """Return how many characters of spans of the body stand nowhere in the source."""
         if not self.puts.size or not starts.size:
             return 0
-        return int((self._puts_before[ends] - self._puts_before[starts]).sum())
+        return self._count_puts_before(ends) - self._count_puts_before(starts)
 
     def take(self, end: int) -> Text:
         """Return the body up to a position, as a piece that may stand behind any other."""

@@ -46,11 +46,11 @@ def find_lines(
     found = np.zeros(starts.size, np.bool_)
     raw = data.tobytes() if patterns and starts.size else b""
     for pattern in patterns:
-        mask = _find_likely(data, starts, ends, pattern, covers)
-        if pattern.is_text and covers == "start":  # only what is indented deep is open still
-            begins = _find_beginning(data, starts, ends, pattern.literal, deep=False)
+        if pattern.is_text and pattern.literal and covers == "start":
+            begins, mask = _find_beginning(data, starts, ends, pattern.literal)
             found |= begins
-            mask &= ~begins
+        else:
+            mask = _find_likely(data, starts, ends, pattern, covers)
         likely = np.flatnonzero(~found & mask)
         spans = zip(starts[likely].tolist(), ends[likely].tolist(), strict=True)
         found[likely[np.array(_match_spans(pattern, raw, spans, covers), np.bool_)]] = True
@@ -91,7 +91,7 @@ def _find_likely(data: Bytes, starts: Ints, ends: Ints, pattern: Pattern, covers
     if not pattern.literal or not starts.size:
         return np.ones(starts.size, np.bool_)
     if pattern.is_prefix and covers in ("line", "start"):
-        return _find_beginning(data, starts, ends, pattern.literal)
+        return np.logical_or(*_find_beginning(data, starts, ends, pattern.literal))
     hits = find_text(data, pattern.literal)
     lines = np.searchsorted(starts, hits, "right") - 1
     inside = (lines >= 0) & (hits < ends[lines])
@@ -100,17 +100,15 @@ def _find_likely(data: Bytes, starts: Ints, ends: Ints, pattern: Pattern, covers
     return likely
 
 
-def _find_beginning(
-    data: Bytes, starts: Ints, ends: Ints, literal: bytes, *, deep: bool = True
-) -> Bools:
-    """Return the lines whose first character that is no spacing begins this text.
+def _find_beginning(data: Bytes, starts: Ints, ends: Ints, literal: bytes) -> tuple[Bools, Bools]:
+    """Return the lines whose first character that is no spacing begins a text, and those unlooked at.
 
-    `deep` says whether lines indented so deep that they were not looked at are among them.
+    These are indented deeper than is worth looking for.
     """
     places = starts.copy()
     waiting = np.flatnonzero(places < ends)
     likely = np.zeros(starts.size, np.bool_)
-    for _ in range(8):  # deeper indentation is looked at by the expression
+    for _ in range(8):
         first = data[places[waiting]]
         is_first = first == literal[0]
         likely[waiting[is_first]] = True
@@ -124,7 +122,6 @@ def _find_beginning(
     for ahead, byte in enumerate(literal):
         rows = rows[places[rows] + ahead < ends[rows]]
         rows = rows[data[places[rows] + ahead] == byte]
-    likely[:] = False
-    likely[rows] = True
-    likely[waiting] = deep
-    return likely
+    found, deep = np.zeros((2, starts.size), np.bool_)
+    found[rows], deep[waiting] = True, True
+    return found, deep

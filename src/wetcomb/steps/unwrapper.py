@@ -62,7 +62,8 @@ class Unwrapper:
             self._has_begun = bool(find_lines(data, starts, ends, self._starts, "start").any())
         used = int(stops[-1]) if stops.size else 0
         doubts = [(places[places < used], SNAG_CODES[name]) for name, places in odd]
-        return self._join(chunk, data, (starts, ends, stops), solid, goes_on, doubts)
+        trimmed = begins[: starts.size], ceases[: starts.size]
+        return self._join(chunk, data, (starts, ends, stops), trimmed, solid, goes_on, doubts)
 
     def _find_inside(
         self, data: Bytes, starts: Ints, ends: Ints, *, is_last: bool
@@ -170,11 +171,18 @@ class Unwrapper:
         chunk: Text,
         data: Bytes,
         lines: tuple[Ints, Ints, Ints],
+        trimmed: tuple[Ints, Ints],
         solid: Bools,
         goes_on: Bools,
         doubts: list[tuple[Ints, int]],
     ) -> TextPiece:
-        """Return the lines put together, and what left them."""
+        """Return the lines put together, and what left them.
+
+        Parameters
+        ----------
+        lines : where each line begins, where its line end does, and where that ends
+        trimmed : each without the spacing at its edges
+        """
         starts, ends, stops = lines
         used = int(stops[-1]) if stops.size else 0
         rows = np.flatnonzero(solid)
@@ -182,7 +190,7 @@ class Unwrapper:
         begin, end = starts[rows].copy(), ends[rows].copy()
         if self._options.glue:
             inner = goes_on[rows]
-            trimmed_start, trimmed_end = trim(data, begin, end)
+            trimmed_start, trimmed_end = trimmed[0][rows], trimmed[1][rows]
             fed = inner & (data.take(trimmed_start, mode="clip") == _FORM_FEED)
             trimmed_start[fed], _ = trim(data, trimmed_start[fed] + 1, end[fed])
             begin[inner] = trimmed_start[inner]
@@ -198,14 +206,15 @@ class Unwrapper:
                 unlisted = end[hyphened & ~mended] - 1
                 doubts = [*doubts, (unlisted, SNAG_CODES["hyphen-unlisted"])]
         blank = ~solid
-        feeds = blank & _has_feed(data, starts, stops)
+        form_feeds = np.flatnonzero(data == _FORM_FEED)
+        feeds = blank & _have_feeds(form_feeds, starts, stops)
         charges = [
             Charge("blank-line", starts[blank & ~feeds], stops[blank & ~feeds]),
             Charge("page-mark", starts[feeds], stops[feeds]),
             Charge("hyphen", (end - 1)[mended], end[mended]),
             Charge("line-end", ends[rows][joined], stops[rows][joined]),
-            *_charge_spacing(data, starts[rows], begin),
-            *_charge_spacing(data, end[joined], ends[rows][joined]),
+            *_charge_spacing(form_feeds, starts[rows], begin),
+            *_charge_spacing(form_feeds, end[joined], ends[rows][joined]),
         ]
         glue = (codes, (b"", self._options.glue.encode()))
         return rewrite(chunk, "unwrap", used, (begin, kept_ends), glue, charges, doubts)
@@ -246,9 +255,8 @@ def _take_nothing(chunk: Text) -> TextPiece:
     return rewrite(chunk, "unwrap", 0, (none, none), (none, (b"",)), [])
 
 
-def _has_feed(data: Bytes, starts: Ints, stops: Ints) -> Bools:
-    """Return which lines hold a form feed."""
-    feeds = np.flatnonzero(data == _FORM_FEED)
+def _have_feeds(feeds: Ints, starts: Ints, stops: Ints) -> Bools:
+    """Return which lines hold one of some form feeds."""
     lines = np.searchsorted(starts, feeds, "right") - 1
     found = np.zeros(starts.size, np.bool_)
     inside = (lines >= 0) & (feeds < stops.take(lines, mode="clip"))
@@ -256,18 +264,14 @@ def _has_feed(data: Bytes, starts: Ints, stops: Ints) -> Bools:
     return found
 
 
-def _charge_spacing(data: Bytes, starts: Ints, ends: Ints) -> list[Charge]:
+def _charge_spacing(feeds: Ints, starts: Ints, ends: Ints) -> list[Charge]:
     """Charge spacing beside a join; form feeds in it by themselves."""
     real = ends > starts
     starts, ends = starts[real], ends[real]
-    feeds = np.flatnonzero(data == _FORM_FEED)
+    if not (feeds.size and starts.size):
+        return [Charge("spacing", starts, ends)]
     at = np.searchsorted(starts, feeds, "right") - 1
-    inside = (
-        (at >= 0) & (feeds < ends.take(np.maximum(at, 0), mode="clip"))
-        if starts.size
-        else feeds < 0
-    )
-    feeds = feeds[inside]
+    feeds = feeds[(at >= 0) & (feeds < ends.take(np.maximum(at, 0), mode="clip"))]
     all_starts = np.sort(np.concatenate([starts, feeds + 1]))
     all_ends = np.sort(np.concatenate([ends, feeds]))
     return [Charge("spacing", all_starts, all_ends), Charge("page-mark", feeds, feeds + 1)]
