@@ -19,6 +19,7 @@ __all__ = [
     "index_spans",
     "is_any_of",
     "is_blank",
+    "list_positions",
     "measure_runs",
     "skip_runs",
     "sort_unique",
@@ -117,5 +118,13 @@ def spread(lengths: Ints) -> tuple[Ints, Ints]:
 
 def index_spans(starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
     """Return every position inside the spans, in order, and the number of the span it is in."""
-    runs, places = spread(ends - starts)
-    return starts[runs] + places, runs
+    return list_positions(starts, ends), np.repeat(np.arange(starts.size), ends - starts)
+
+
+def list_positions(starts: Ints, ends: Ints) -> Ints:
+    """Return every position inside the spans, in order."""
+    lengths = ends - starts
+    stops = np.cumsum(lengths)
+    positions = np.repeat(ends - stops, lengths)
+    positions += np.arange(positions.size)
+    return positions

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Bytes, Ints, index_spans, is_any_of
+from wetcomb.core.arrays import Bytes, Ints, index_spans, is_any_of, list_positions
 
 __all__ = ["find_inside", "replace_bytes", "weave"]
 
@@ -102,9 +102,8 @@ def _edit(
     out[begin - first : end - first] = data[begin:end]
     _lay_in(out, new_ends - first, codes, sizes, texts)
     if laid.size:
-        targets, _ = index_spans(new_starts[laid], new_ends[laid])
-        sources, _ = index_spans(starts[laid], ends[laid])
-        out[targets - first] = data[sources]
+        targets = list_positions(new_starts[laid] - first, new_ends[laid] - first)
+        out[targets] = _take_spans(data, starts[laid], ends[laid])
     over = np.flatnonzero(new_starts[1:] > stops[:-1])
     if over.size:
         edges = np.empty(2 * over.size + 2, np.int64)  # kept and cut stretches in turn
@@ -114,6 +113,13 @@ def _edit(
         keep[::2] = True
         out = out[np.repeat(keep, np.diff(edges))]
     return out
+
+
+def _take_spans(data: Bytes, starts: Ints, ends: Ints) -> Bytes:
+    """Return the bytes of spans one behind another; built values mostly stand so already."""
+    if (starts[1:] == ends[:-1]).all():
+        return data[starts[0] : ends[-1]]
+    return data[list_positions(starts, ends)]
 
 
 def _gather(
@@ -179,12 +185,21 @@ def find_inside(
     if is_all:
         return cells, positions
     late = np.flatnonzero(ends > body_size)
-    more, owners = index_spans(starts[late], ends[late])
-    hits = np.flatnonzero(is_any_of(data[more], wanted))
-    return (
-        np.concatenate([firm[cells], late[owners[hits]]]),
-        np.concatenate([positions, more[hits]]),
-    )
+    more, owners = _find_built(data, starts[late], ends[late], wanted)
+    return np.concatenate([firm[cells], late[owners]]), np.concatenate([positions, more])
+
+
+def _find_built(data: Bytes, starts: Ints, ends: Ints, wanted: bytes) -> tuple[Ints, Ints]:
+    """Return every wanted byte in built values: its place, and the number of the value."""
+    if (starts[1:] >= ends[:-1]).all() and starts.size:
+        first = int(starts[0])
+        hits = np.flatnonzero(is_any_of(data[first : ends[-1]], wanted)) + first
+        owners = np.searchsorted(starts, hits, "right") - 1
+        inside = hits < ends[owners]
+        return hits[inside], owners[inside]
+    positions, owners = index_spans(starts, ends)
+    hits = np.flatnonzero(is_any_of(data[positions], wanted))
+    return positions[hits], owners[hits]
 
 
 def replace_bytes(

@@ -13,13 +13,24 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_any_of, is_blank
+from wetcomb.core.arrays import (
+    LONGEST_RUN,
+    Bools,
+    Bytes,
+    Ints,
+    count_before,
+    find_text,
+    is_any_of,
+    is_blank,
+    measure_runs,
+)
 
 __all__ = ["CutRules", "Specials", "find_specials"]
 
 LF, CR = 0x0A, 0x0D
 _TAIL = 4096  # bytes at a chunk's end looked through for spacing that may go on
-_STEPS = 3  # most spacing is one or two blanks; more is looked up in the list of runs
+_STEPS = 3  # most spacing is one or two blanks
+_LEAPS = 4  # of up to `LONGEST_RUN` blanks; what is longer is looked up in the list of runs
 
 
 class CutRules(msgspec.Struct, frozen=True):
@@ -106,6 +117,16 @@ class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Start and end of every run of spacing."""
         return _find_runs(is_blank(self.data))
 
+    @cached_property
+    def _blank_lengths(self) -> Bytes:
+        """How much spacing follows from each position on, up to `LONGEST_RUN`."""
+        return measure_runs(is_blank(self.data))
+
+    @cached_property
+    def _blank_lengths_back(self) -> Bytes:
+        """How much spacing ends with each position, up to `LONGEST_RUN`."""
+        return measure_runs(is_blank(self.data)[::-1])[::-1]
+
     def skip_blanks(self, positions: Ints) -> Ints:
         """Return the first position at or after each that is no spacing."""
         return self._leave_runs(positions, positions, is_forward=True)
@@ -124,6 +145,14 @@ class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
         moved, step = positions.copy(), 1 if is_forward else -1
         for _ in range(_STEPS):
             moved[inside] += step
+            inside = inside[self._find_blank(moved[inside] - (not is_forward))]
+            if not inside.size:
+                return moved
+        lengths = self._blank_lengths if is_forward else self._blank_lengths_back
+        for _ in range(_LEAPS):
+            steps = lengths.take(moved[inside] - (not is_forward), mode="clip")
+            moved[inside] += step * steps.astype(np.int64)
+            inside = inside[steps == LONGEST_RUN]
             inside = inside[self._find_blank(moved[inside] - (not is_forward))]
             if not inside.size:
                 return moved

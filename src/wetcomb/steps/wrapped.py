@@ -47,8 +47,8 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> tuple[Table, int]:
         return table, 0
     heads = heads.copy()
     heads[0] = True
-    starts = np.concatenate([table.starts, table.rest_starts[:, None]], axis=1).astype(np.int64)
-    ends = np.concatenate([table.ends, table.rest_ends[:, None]], axis=1).astype(np.int64)
+    starts = np.concatenate([table.starts, table.rest_starts[:, None]], axis=1, dtype=np.int64)
+    ends = np.concatenate([table.ends, table.rest_ends[:, None]], axis=1, dtype=np.int64)
     width = n_columns + 1
     records = np.cumsum(heads) - 1
     n_records = int(records[-1]) + 1
@@ -56,18 +56,15 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> tuple[Table, int]:
     filled = np.flatnonzero(
         (ends > starts).ravel()
     )  # finding both at once takes three times as long
-    rows, columns = np.divmod(filled, width)
-    cells = records[rows] * width + columns
+    rows = filled // width
+    cells = filled + (records[rows] - rows) * width
     order = np.argsort(cells, kind="stable")  # lines of a cell stay in their order
-    rows, columns, cells = rows[order], columns[order], cells[order]
-    piece_starts, piece_ends = starts[rows, columns], ends[rows, columns]
-    is_first = np.append(True, cells[1:] != cells[:-1])
-    new_starts[cells[is_first]], new_ends[cells[is_first]] = (
-        piece_starts[is_first],
-        piece_ends[is_first],
-    )
-    counts = np.bincount(cells, minlength=n_records * width)
-    several = counts[cells] > 1
+    cells, filled = cells[order], filled[order]
+    piece_starts, piece_ends = starts.ravel()[filled], ends.ravel()[filled]
+    is_first = np.append(True, cells[1:] != cells[:-1])[: cells.size]
+    firsts = np.flatnonzero(is_first)
+    new_starts[cells[firsts]], new_ends[cells[firsts]] = piece_starts[firsts], piece_ends[firsts]
+    several = np.append(~is_first[1:], False)[: cells.size] | ~is_first
     text, n_glue = table.text, 0
     if several.any():
         mine, begins, stops = cells[several], piece_starts[several], piece_ends[several]
