@@ -1,6 +1,6 @@
 """`python -m wetcomb`."""
 
-from wetcomb.cli.main import main
+from wetcomb.cli.main import run
 
 if __name__ == "__main__":
-    raise SystemExit(main())
+    run()

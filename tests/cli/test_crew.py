@@ -46,6 +46,7 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     """Make a text of a few lines a long one."""
     monkeypatch.setattr(crew, "_LONG", 0)
     monkeypatch.setattr(crew, "_SHARE", 60)
+    monkeypatch.setattr(crew, "_FIRST_SHARE", 60)
     monkeypatch.setattr(crew, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
 
@@ -72,7 +73,7 @@ def test_shares_make_the_same(
     end: str,
     words: str,
 ) -> None:
-    monkeypatch.setattr(crew, "ProcessPoolExecutor", _Here)
+    monkeypatch.setattr("concurrent.futures.ProcessPoolExecutor", _Here)
     (tmp_path / "in.txt").write_bytes((LINES[7] + text + end).encode("utf-8", "surrogateescape"))
     call = ["split", str(tmp_path / "in.txt"), *words.split(), "--header", "first", "--force"]
     for flag, name in (("-o", "out.csv"), ("--snags", "snags.csv"), ("--ledger", "ledger.csv")):

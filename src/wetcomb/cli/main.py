@@ -23,7 +23,7 @@ from wetcomb.cli.chain import is_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
-__all__ = ["build_parser", "main"]
+__all__ = ["build_parser", "main", "run"]
 
 _COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, realign, demo, completion)
 
@@ -72,9 +72,13 @@ def main(words: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if words is None else words)
     try:
         if is_chain(words):
-            return run_chain(words, _parse)
-        _, arguments = _parse(words)
-        return int(import_module(arguments.module).run(arguments))
+            status = run_chain(words, _parse)
+        else:
+            _, arguments = _parse(words)
+            status = int(import_module(arguments.module).run(arguments))
+        if sys.stdout is not None:  # it may be closed
+            sys.stdout.flush()
+        return status
     except WetCombError as error:
         return _fail(str(error))
     except BrokenPromise as error:
@@ -92,6 +96,14 @@ def main(words: Sequence[str] | None = None) -> int:
         )
     except Exception as error:
         return _fail(f"this is a fault of wetcomb: {type(error).__name__}: {error}")
+
+
+def run() -> NoReturn:
+    """Run the program, and leave at once: to take NumPy down takes as long as many a job."""
+    status = main()
+    if sys.stderr is not None:
+        sys.stderr.flush()
+    os._exit(status)
 
 
 def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:

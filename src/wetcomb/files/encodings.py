@@ -149,14 +149,14 @@ def _find_wide(head: bytes) -> str:
 
 
 def _is_utf8(head: bytes, *, is_whole: bool) -> bool:
-    decoder = codecs.getincrementaldecoder("utf-8")("surrogateescape")
-    text = decoder.decode(head, final=is_whole)  # one cut off at the end of a part is no fault
-    bad = (
-        sum(1 for character in text if "\udc80" <= character <= "\udcff")
-        if not text.isascii()
-        else 0
-    )
-    return bad == 0 or len(_GOOD_SEQUENCE.findall(head)) >= _GOOD_TO_BAD * bad
+    decoder = codecs.getincrementaldecoder("utf-8")  # one cut off at the end of a part is no fault
+    try:
+        decoder().decode(head, final=is_whole)
+        return True
+    except UnicodeDecodeError:
+        text = decoder("surrogateescape").decode(head, final=is_whole)
+    bad = sum(1 for character in text if "\udc80" <= character <= "\udcff")
+    return len(_GOOD_SEQUENCE.findall(head)) >= _GOOD_TO_BAD * bad
 
 
 def _guess(head: bytes, source: str) -> str:

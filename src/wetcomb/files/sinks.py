@@ -102,6 +102,8 @@ class Sink:
                 return
             self._file.seek(0)
             if self._target is None:
+                if sys.stdout is None:
+                    raise OutputError("standard output is closed; name a file (-o FILE)")
                 shutil.copyfileobj(self._file, sys.stdout.buffer, 1 << 20)
                 sys.stdout.buffer.flush()
             else:
