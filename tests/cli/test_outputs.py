@@ -142,6 +142,10 @@ def test_a_closed_pipe_is_no_fault(folder: Path) -> None:
 
     piped = subprocess.run(shell, shell=True, cwd=folder, capture_output=True, check=False)
     assert (piped.stdout, piped.stderr) == (b"a,b\n", b"")
+    shell = shell.removesuffix("| head -1") + ">&-"
+    shut = subprocess.run(shell, shell=True, cwd=folder, capture_output=True, check=False)
+    assert shut.returncode == 2
+    assert shut.stderr == b"wetcomb: standard output is closed; name a file (-o FILE)\n"
 
 
 def test_what_is_stated_is_never_overruled() -> None:

@@ -106,7 +106,8 @@ def run_job(job: Job) -> int:
     """Run a job and tell of it; return the exit status."""
     arguments = job.arguments
     _keep_memory()
-    is_preview = arguments.output is None and not arguments.format and sys.stdout.isatty()
+    is_terminal = sys.stdout is not None and sys.stdout.isatty()
+    is_preview = arguments.output is None and not arguments.format and is_terminal
     preview = None
     if is_preview:
         from wetcomb.views.terminal import make_console, render_blocks
