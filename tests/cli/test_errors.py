@@ -166,3 +166,22 @@ def test_a_record_without_end_is_refused_in_bounded_memory(folder: Path) -> None
     )
     assert done.returncode == 2
     assert done.stderr.startswith(b"wetcomb: endless.txt:2: a record is longer than 64 MiB")
+
+
+@pytest.mark.parametrize(
+    ("memory", "status", "told"),
+    [
+        ("1", 2, "blocks.txt:1: a set of stacked blocks is longer than 1 MiB"),
+        ("3", 0, ""),
+        ("0", 2, "--memory 0: it must be from 1 to 512"),
+    ],
+)
+def test_what_must_be_seen_whole_is_held_as_far_as_memory_allows(
+    folder: Path, memory: str, status: int, told: str
+) -> None:
+    block = "\n".join(f"row{n:06}  {n % 7}" for n in range(120_000))
+    (folder / "blocks.txt").write_text(f"Row        in\n{block}\n\nRow       out\n{block}\n")
+    words = "split blocks.txt --stacked --edges 11 --header 1 -o out.csv --quiet --memory"
+    done = wetcomb(folder, *words.split(), memory)
+    assert (done.returncode, told in done.stderr.decode()) == (status, True), done.stderr
+    assert (folder / "out.csv").exists() is (status == 0)

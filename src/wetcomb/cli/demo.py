@@ -113,6 +113,7 @@ _JOB = {
     "strict": False,
     "ledger": None,
     "processes": None,
+    "memory": None,
 }
 
 

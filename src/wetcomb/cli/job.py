@@ -34,6 +34,7 @@ from wetcomb.views.preview import Preview
 __all__ = ["Job", "has_color", "open_sources", "run_job"]
 
 _MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
+_MOST_MEMORY = 512  # MiB of text that can be held at once
 _LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
 
 
@@ -64,6 +65,9 @@ def open_sources(arguments: argparse.Namespace) -> Iterator[list[Source]]:
     processes = getattr(arguments, "processes", None)
     if processes is not None and processes < 1:
         raise UsageError(f"--processes {processes}: it must be at least 1")
+    memory = getattr(arguments, "memory", None)
+    if memory is not None and not 1 <= memory <= _MOST_MEMORY:
+        raise UsageError(f"--memory {memory}: it must be from 1 to {_MOST_MEMORY}")
     inputs = [Path(name) for name in names if name != "-"]
     targets = [
         target
@@ -212,7 +216,13 @@ def _run_source(
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.write_mark(source)
-    run = CombRun(job.comb, report, source=source.name, is_continued=bool(names_before))
+    run = CombRun(
+        job.comb,
+        report,
+        source=source.name,
+        is_continued=bool(names_before),
+        max_record=job.arguments.memory and job.arguments.memory << 20,
+    )
     is_looked_at = preview is not None or figure is not None
     n_helpers = 0 if is_looked_at else count_helpers(run, source, job.arguments.processes)
     if n_helpers > 0:

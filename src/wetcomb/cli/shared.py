@@ -163,6 +163,12 @@ def add_job_options(
         metavar="N",
         help="how many processes comb a long text; 1: this one alone (as many as processors, up to 4)",
     )
+    group.add_argument(
+        "--memory",
+        type=int,
+        metavar="MIB",
+        help="how much text may be held at once where it must be seen whole: stacked blocks, a page, one record (64)",
+    )
 
 
 def add_other(parser: Parser) -> argparse._ArgumentGroup:

@@ -38,6 +38,7 @@ __all__ = [
 ]
 
 MAX_TEXT = 512 * 1024 * 1024  # characters; spans are kept in 32 bits
+_MIB = 1024 * 1024
 MANY_EDGES, EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
 MAX_RECORD = 64 * 1024 * 1024  # bytes; a longer record is a text that was cut on the wrong thing
 
@@ -112,14 +113,24 @@ def run_blocks(
 class CombRun:
     """A comb at work on one text: stretches in, pieces out, in order.
 
-    The parameters are those of `run_blocks`.
+    The parameters are those of `run_blocks`, and
+
+    Parameters
+    ----------
+    max_record : bytes of text that may be held at once, instead of `MAX_RECORD`
     """
 
     def __init__(
-        self, comb: Comb, report: Report, *, source: str = "", is_continued: bool = False
+        self,
+        comb: Comb,
+        report: Report,
+        *,
+        source: str = "",
+        is_continued: bool = False,
+        max_record: int | None = None,
     ) -> None:
         self.comb, self.source = comb, source
-        self._stages, self._later = _begin(comb)
+        self._stages, self._later = _begin(comb, max_record or MAX_RECORD)
         self._is_continued = is_continued
         self._restart(report)
 
@@ -195,14 +206,14 @@ class CombRun:
         self._stages[0].start_at(line)
 
 
-def _begin(comb: Comb) -> tuple[list[_Stage], list[TableRun]]:
+def _begin(comb: Comb, max_record: int) -> tuple[list[_Stage], list[TableRun]]:
     """Return the steps that read text, up to the one that makes the table, and those behind it."""
     stages, later = [], []
     for step in comb.steps:
         if step.reads == "table":
             later.append(step.begin_table())
         else:
-            stages.append(_Stage(step))
+            stages.append(_Stage(step, max_record))
     return stages, later
 
 
@@ -219,8 +230,8 @@ def _read(block: Block) -> Text:
 class _Stage:
     """A step that reads text, with the text it has not taken yet."""
 
-    def __init__(self, step: Step) -> None:
-        self.step = step
+    def __init__(self, step: Step, max_record: int) -> None:
+        self.step, self._max_record = step, max_record
         self._makes_text = step.makes == "text"
         self._rewriter = step.begin_text() if self._makes_text else None
         self._run = None if self._makes_text else step.begin()
@@ -252,11 +263,12 @@ class _Stage:
         left = chunk.body_size - used
         if is_last and left:
             raise BrokenPromise(f"{left} bytes at the end were not read")
-        if left > MAX_RECORD:
-            raise InputError(_tell_too_long(self.step), source=source, line=chunk.first_line)
+        if left > self._max_record:
+            why = _tell_too_long(self.step, self._max_record)
+            raise InputError(why, source=source, line=chunk.first_line)
         self._pending = chunk.rest(used)
         # what a long record has in hand is doubled before it is looked at again
-        self._enough = 1 if used else min(2 * left, MAX_RECORD + 1)
+        self._enough = 1 if used else min(2 * left, self._max_record + 1)
         return made
 
 
@@ -301,13 +313,13 @@ def _charge_outside(block: Block, line: int) -> Piece:
     return Piece(text, "part", None, size, n_lines, ledger, [charge])
 
 
-def _tell_too_long(step: Step) -> str:
-    size = f"{MAX_RECORD // 2**20} MiB"
+def _tell_too_long(step: Step, most: int) -> str:
+    size = f"{most // _MIB} MiB"
     if getattr(step, "stacked", False):
-        return f"a set of stacked blocks is longer than {size}, and it must be seen whole; hand in a part at a time (--lines)"
+        return f"a set of stacked blocks is longer than {size}, and it must be seen whole; hand in a part at a time (--lines), or allow more (--memory)"
     if getattr(step, "sees_pages", False):
-        return f"a page is longer than {size}, and it must be seen whole; give the edges as numbers, or mark the pages (form feeds)"
-    return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)?"
+        return f"a page is longer than {size}, and it must be seen whole; give the edges as numbers, mark the pages (form feeds), or allow more (--memory)"
+    return f"a record is longer than {size}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)? If it is that long, allow more (--memory)"
 
 
 def check_edges(comb: Comb, report: Report, source: str) -> None:
