@@ -37,6 +37,7 @@ _LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
 _SHARE = 2 * BLOCK_SIZE
 _FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is done meanwhile
 _WINDOW = 1 << 16  # bytes that are searched for the end of a record
+_PROBE = 1 << 14  # bytes before a share's end that are searched for its last record
 _MOST = 4  # processes
 _MOST_WAITING = 8  # shares in hand, done or not, before this process waits
 _DIE_WITH_PARENT = 1  # prctl(2): PR_SET_PDEATHSIG
@@ -51,12 +52,16 @@ class _Share(NamedTuple):
 
 
 class _Done(NamedTuple):
-    """What came of a share: its outputs, what is told of it, and where its last record ended."""
+    """What came of a share: its outputs, what is told of it, where its last record ended.
+
+    `state` is what is carried on there; `end` is None if the share must be longer.
+    """
 
     parts: list[list[bytes]]
     report: Report
     written: Ledger
-    end: int
+    end: int | None
+    state: tuple[bool, ...]
 
 
 def count_helpers(run: CombRun, source: Source, n_processes: int | None) -> int:
@@ -84,32 +89,38 @@ class Crew:
     ) -> None:
         self._n_helpers = n_helpers
         self._run, self._source, self._outputs, self._layout = run, source, outputs, layout
-        self._report = run.report
+        self._report, self._state = run.report, run.state
 
     def work(self) -> Iterator[int]:
         """Comb the whole text; yield how far it has come, share by share."""
         import multiprocessing
         from concurrent.futures import ProcessPoolExecutor
 
-        shares = list_shares(self._source)
+        shares = self._list_shares()
         share, before = next(shares), self._report.lines
-        done = self.comb(share)
-        while not done.report.names and share.end < self._source.size:
+        done = self.comb(share, self._state)
+        while (done.end is None or not done.report.names) and share.end < self._source.size:
             share = share._replace(end=next(shares).end)  # the heading is not in sight yet
-            done = self.comb(share)
+            self._run.begin_again()
+            self._outputs.renderer.begin_again()
+            done = self.comb(share, self._state)
         end = self._accept(done)
+        self._state = done.state
         yield end
         with ProcessPoolExecutor(
             self._n_helpers, multiprocessing.get_context("fork"), _begin_helper, (self,)
         ) as helpers:
             try:
                 for share, future in self._hand_out(shares, helpers):
-                    if share.start == end:
-                        done = future.result()
+                    if share.start == end and done.state == self._state:
+                        made = future.result()
                     else:
                         future.cancel()
                         line = self._report.lines - before + 1
-                        done = self.comb(_Share(end, share.end, line))
+                        made = self.comb(_Share(end, share.end, line), done.state)
+                    if made.end is None:
+                        continue  # to be combed again with the next share
+                    done = made
                     end = self._accept(done)
                     yield end
             except BaseException:
@@ -140,24 +151,25 @@ class Crew:
         """Comb a share in this process; what goes wrong counts only if the share does."""
         future: Future[_Done] = Future()
         try:
-            future.set_result(self.comb(share))
+            future.set_result(self.comb(share, self._state))
         except Exception as error:
             future.set_exception(error)
         return future
 
     def _accept(self, done: _Done) -> int:
         """Take what came of the next share; return where it ended."""
+        assert done.end is not None
         for parts in done.parts:
             self._outputs.lay(parts)
         self._report.add(done.report)
         self._outputs.ledger.add(done.written)
         return done.end
 
-    def comb(self, share: _Share) -> _Done:
+    def comb(self, share: _Share, state: tuple[bool, ...]) -> _Done:
         """Comb a share; a record that it only begins is left to the next."""
         run, source, renderer = self._run, self._source, self._outputs.renderer
         report = Report(source=self._report.source)
-        run.go_on_at(share.line, report)
+        run.go_on_at(share.line, report, state)
         is_last = share.end == source.size
         parts = [
             renderer.render(piece, self._layout, source.name)
@@ -165,8 +177,42 @@ class Crew:
             for piece in run.take(Stretch(block, True, is_last and is_end))
         ]
         n_left = run.leave()
+        if n_left is None:
+            return _Done([], report, renderer.take_ledger(), None, ())
         run.finish()
-        return _Done(parts, report, renderer.take_ledger(), share.end - n_left)
+        return _Done(parts, report, renderer.take_ledger(), share.end - n_left, run.state)
+
+    def help(self, share: _Share) -> _Done:
+        """Comb a share as a helper does, who knows of the one before it what is likely."""
+        return self.comb(share, self._state)
+
+    def _list_shares(self) -> Iterator[_Share]:
+        """Yield the shares of the source in order; the last ends with it.
+
+        Where only the record behind tells where one ends, a share begins with the record that
+        the one before it cannot end.
+        """
+        source, line, size = self._source, 1, _FIRST_SHARE
+        start = len(source.encoding.mark)
+        while start < source.size:
+            end, size = find_share_end(source, start + size), _SHARE
+            yield _Share(start, end, line)
+            behind = self._find_last_record(end) if end < source.size else end
+            line += count_line_ends(source.read_bytes(start, behind))
+            start = behind
+
+    def _find_last_record(self, end: int) -> int:
+        """Return where the record begins that is not ended yet at some place, as far as can be told."""
+        if not (self._run.needs_next and self._report.names):
+            return end
+        begin = max(len(self._source.encoding.mark), end - _PROBE)
+        window = self._source.read_bytes(begin, end)
+        begin += window.find(b"\n") + 1
+        self._run.go_on_at(1, Report(), self._state)
+        for block, _ in self._source.read_stretch(begin, end):
+            for _piece in self._run.take(Stretch(block, True, False)):
+                pass
+        return end - (self._run.leave() or 0)
 
 
 _crew: Crew | None = None
@@ -183,25 +229,17 @@ def _begin_helper(crew: Crew) -> None:
 
 def _help(share: _Share) -> _Done:
     assert _crew is not None
-    return _crew.comb(share)
+    return _crew.help(share)
 
 
-def list_shares(source: Source) -> Iterator[_Share]:
-    """Yield the shares of a source in order; the last ends with it."""
-    start, line, size = len(source.encoding.mark), 1, _FIRST_SHARE
-    while start < source.size:
-        end, size = start + size, _SHARE
-        while end < source.size:
-            window = source.read_bytes(end, min(end + _WINDOW, source.size))
-            place = find_record_end(window)
-            if place:
-                end += place
-                break
-            end += _SHARE
-        end = min(end, source.size)
-        yield _Share(start, end, line)
-        line += count_line_ends(source.read_bytes(start, end))
-        start = end
+def find_share_end(source: Source, end: int) -> int:
+    """Return a place at or behind another where a record is likely to end, or the source does."""
+    while end < source.size:
+        place = find_record_end(source.read_bytes(end, min(end + _WINDOW, source.size)))
+        if place:
+            return end + place
+        end += _SHARE
+    return source.size
 
 
 def find_record_end(window: bytes) -> int:

@@ -37,6 +37,10 @@ class Renderer:
         self._listings = [(listing, make_writer(name)) for listing, name in listings]
         self._has_heading = False
 
+    def begin_again(self) -> None:
+        """Forget that anything was rendered."""
+        self._has_heading = False
+
     def render(self, piece: Piece, layout: Layout, source: str) -> list[bytes]:
         """Return what is written of a piece, output by output.
 

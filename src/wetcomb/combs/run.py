@@ -130,9 +130,13 @@ class CombRun:
         max_record: int | None = None,
     ) -> None:
         self.comb, self.source = comb, source
-        self._stages, self._later = _begin(comb, max_record or MAX_RECORD)
-        self._is_continued = is_continued
+        self._is_continued, self._max_record = is_continued, max_record or MAX_RECORD
+        self.begin_again()
         self._restart(report)
+
+    def begin_again(self) -> None:
+        """Forget all that was read."""
+        self._stages, self._later = _begin(self.comb, self._max_record)
 
     def _restart(self, report: Report) -> None:
         self.report, self._counted = report, Ledger()
@@ -141,8 +145,21 @@ class CombRun:
     @property
     def can_share(self) -> bool:
         """Whether stretches that begin at records can be run apart, once the heading is read."""
-        is_one = len(self._stages) == 1 and self.comb.part.is_whole
-        return is_one and all(step.reach == "record" for step in self.comb.steps)
+        first, *others = self.comb.steps
+        is_local = first.reach in ("record", "next") and first.reads == "text"
+        return (
+            is_local and self.comb.part.is_whole and all(step.reach == "record" for step in others)
+        )
+
+    @property
+    def needs_next(self) -> bool:
+        """Whether only the record behind tells where one ends."""
+        return self.comb.steps[0].reach == "next"
+
+    @property
+    def state(self) -> tuple[bool, ...]:
+        """What is carried on from one stretch to the next where `can_share` holds."""
+        return self._stages[0].state
 
     def take(self, stretch: Stretch) -> Iterator[Piece]:
         """Yield the pieces that a stretch of the text completes."""
@@ -188,22 +205,26 @@ class CombRun:
         self._counted.check_source()
         self.report.ledger.add(self._counted)
 
-    def leave(self) -> int:
+    def leave(self) -> int | None:
         """Give back what is in hand, as if it had never come; return how many source bytes it is.
 
-        Only where `can_share` holds.
+        None if a later step has some text in hand. Only where `can_share` holds.
         """
-        text = self._stages[0].clear()
+        text, *others = [stage.clear() for stage in self._stages]
         n_odd = text.doubts.size
         self._counted.source -= text.count(np.array([0]), np.array([text.body_size]))
         self.report.undecodable -= n_odd
+        if any(other.body_size for other in others):
+            return None
         return text.body_size - n_odd * (len(r"\xNN") - 1)
 
-    def go_on_at(self, line: int, report: Report) -> None:
+    def go_on_at(self, line: int, report: Report, state: tuple[bool, ...]) -> None:
         """Go on elsewhere in the text, where a record begins; what comes is told in `report`."""
         self._restart(report)
-        self._stages[0].clear()
+        for stage in self._stages:
+            stage.clear()
         self._stages[0].start_at(line)
+        self._stages[0].state = state
 
 
 def _begin(comb: Comb, max_record: int) -> tuple[list[_Stage], list[TableRun]]:
@@ -236,6 +257,16 @@ class _Stage:
         self._rewriter = step.begin_text() if self._makes_text else None
         self._run = None if self._makes_text else step.begin()
         self._pending, self._enough = Text.of(b""), 1
+
+    @property
+    def state(self) -> tuple[bool, ...]:
+        """What the step carries on from one chunk to the next, if it tells."""
+        return getattr(self._rewriter, "state", ())
+
+    @state.setter
+    def state(self, state: tuple[bool, ...]) -> None:
+        if state and self._rewriter is not None:
+            self._rewriter.state = state  # type: ignore[attr-defined]
 
     def clear(self) -> Text:
         """Return the text in hand, and have none."""

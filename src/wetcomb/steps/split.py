@@ -500,9 +500,9 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
 
     @property
     def reach(self) -> str:
-        carries = self.group or self.totals or self.wrapped or self.per_record
+        carries = self.group or self.totals or self.parted_by or self.per_record
         is_local = not self.sees_pages and not carries and self.records_at == "newline"
-        return "record" if is_local else "state"
+        return "state" if not is_local else "next" if self.wrapped else "record"
 
     @property
     def literals(self) -> tuple[str, ...]:

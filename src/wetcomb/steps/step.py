@@ -135,7 +135,8 @@ class Step(
     def reach(self) -> str:
         """What of the text before it a record depends on, the heading apart.
 
-        `record`: nothing, so that any cut at a record will do; `state`: what is carried on.
+        `record`: nothing, so that any cut at a record will do; `next`: nothing either, but only
+        the record behind tells where one ends; `state`: what is carried on.
         """
         return "state"
 

@@ -158,6 +158,10 @@ class Unwrap(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         return "text"
 
     @property
+    def reach(self) -> str:
+        return "next"
+
+    @property
     def mark(self) -> bytes:
         """The delimiter in bytes; nothing where fields are not counted."""
         return parse_delimiter(self.delimiter).encode() if self.delimiter else b""

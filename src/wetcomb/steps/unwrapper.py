@@ -37,6 +37,15 @@ class Unwrapper:
         self._has_begun = False
         self._is_rest = False  # the chunk begins with what a record had too many lines for
 
+    @property
+    def state(self) -> tuple[bool, ...]:
+        """What is carried from one chunk to the next."""
+        return self._has_begun, self._is_rest
+
+    @state.setter
+    def state(self, state: tuple[bool, ...]) -> None:
+        self._has_begun, self._is_rest = state
+
     def rewrite(self, chunk: Text, *, is_last: bool) -> TextPiece:
         """Return the records that end in a chunk, a line each."""
         data = chunk.data[: chunk.body_size]
