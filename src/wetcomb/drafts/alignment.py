@@ -13,7 +13,6 @@ were taken away on purpose (`losses`), so that what is right is known.
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from functools import cache
@@ -80,7 +79,7 @@ def find_realign(
 
 def _make_table(text: bytes, before: Sequence[Step], split: Split) -> Table | None:
     comb = Comb((*before, split))
-    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    lines = text.splitlines(keepends=True)
     for sample in (b"".join(lines[:_LINES]), text):
         try:
             table = comb.run(sample)

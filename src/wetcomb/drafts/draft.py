@@ -127,7 +127,7 @@ def find_only_table(
         return Part(), text, [f"There are {len(tables)} tables ({said}); --part N takes one."]
     if len(tables) != 1 or not others:
         return Part(), text, []
-    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    lines = text.splitlines(keepends=True)
     table = tables[0]
     inside = b"".join(lines[table.first - 1 : table.last])
     outside = [line for part in others for line in lines[part.first - 1 : part.last]]
@@ -287,7 +287,7 @@ def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:
         return text
     ignored = given.get("ignore_case", False)
     patterns = [compile_pattern(word, ignore_case=ignored) for word in words]
-    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", text)
+    lines = text.splitlines(keepends=True)
     return b"".join(
         line for line in lines if not any(match_line(p, line, "line") for p in patterns)
     )

@@ -148,7 +148,7 @@ def _look_at_all(
 def _look_at_part(
     sample: Sample, part: FoundPart, number: int, given: Mapping[str, Any]
 ) -> TableSeen:
-    lines = re.split(rb"(?<=\n)|(?<=\r)(?!\n)", sample.data)
+    lines = sample.data.splitlines(keepends=True)
     raw = b"".join(lines[part.first - 1 : part.last])
     moved = part.move(sample.first_line - 1)
     return _look_at(raw, moved.first, number, given, moved.lines)

@@ -70,7 +70,7 @@ def _tag_and_price(value: str) -> tuple[str, float]:
     shape = find_shape(value)
     if shape in _FLAT:
         return shape, _FLAT[shape]
-    n_digits = sum(character.isdigit() for character in value)
+    n_digits = sum(map(str.isdigit, value))
     if shape == "digits":
         return f"digits {n_digits}", DIGIT * n_digits
     if shape in ("number", "percent", "money"):
@@ -78,7 +78,7 @@ def _tag_and_price(value: str) -> tuple[str, float]:
     if shape == "date":
         return f"date {outline(value)}", 26.0 if ":" in value else 15.0
     if shape == "code":
-        letters = sum(character.isalpha() for character in value)
+        letters = sum(map(str.isalpha, value))
         return f"code {outline(value)}", DIGIT * n_digits + LETTER * letters
     return shape, price_text(value)
 
