@@ -287,18 +287,18 @@ class _Stage:
         made: Piece | TextPiece
         if self._rewriter is not None:
             made = self._rewriter.rewrite(chunk, is_last=is_last)
-            used = made.piece.used
+            used, n_lines = made.piece.used, made.piece.n_lines
         else:
             assert self._run is not None
             made = _settle(self._run.feed(chunk, is_last=is_last), chunk)
-            used = made.used
+            used, n_lines = made.used, made.n_lines
         left = chunk.body_size - used
         if is_last and left:
             raise BrokenPromise(f"{left} bytes at the end were not read")
         if left > self._max_record:
             why = _tell_too_long(self.step, self._max_record)
             raise InputError(why, source=source, line=chunk.first_line)
-        self._pending = chunk.rest(used)
+        self._pending = chunk.rest(used, n_lines)
         # what a long record has in hand is doubled before it is looked at again
         self._enough = 1 if used else min(2 * left, self._max_record + 1)
         return made

@@ -194,14 +194,22 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
             doubt_codes=self.doubt_codes[doubts],
         )
 
-    def rest(self, start: int) -> Text:
-        """Return the body from a position on, as a text of its own."""
+    def rest(self, start: int, n_lines: int | None = None) -> Text:
+        """Return the body from a position on, as a text of its own.
+
+        Parameters
+        ----------
+        n_lines : how many lines end before it, where that is known
+        """
         if start == 0:
             return self
         kept = np.searchsorted(self.pieces, start)
         puts = self.puts >= start
         doubts = self.doubts >= start
-        line = int(self.line_numbers(np.array([start]))[0])
+        if n_lines is None or self.pieces.size:
+            line = int(self.line_numbers(np.array([start]))[0])
+        else:
+            line = self.first_line + n_lines
         pieces, lines = self.pieces[kept:] - start, self.piece_lines[kept:]
         if self.pieces.size and not (pieces.size and pieces[0] == 0):
             pieces, lines = np.append(0, pieces), np.append(line, lines)
