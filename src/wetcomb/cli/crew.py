@@ -21,7 +21,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from wetcomb.cli.outputs import Outputs
 from wetcomb.combs.part import Stretch
 from wetcomb.combs.run import CombRun
-from wetcomb.core.errors import BrokenPromise
+from wetcomb.core.errors import BrokenPromise, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
 from wetcomb.core.text import count_line_ends
@@ -209,9 +209,12 @@ class Crew:
         window = self._source.read_bytes(begin, end)
         begin += window.find(b"\n") + 1
         self._run.go_on_at(1, Report(), self._state)
-        for block, _ in self._source.read_stretch(begin, end):
-            for _piece in self._run.take(Stretch(block, True, False)):
-                pass
+        try:
+            for block, _ in self._source.read_stretch(begin, end):
+                for _piece in self._run.take(Stretch(block, True, False)):
+                    pass
+        except WetCombError:  # it is told where it counts
+            return end
         return end - (self._run.leave() or 0)
 
 
