@@ -43,18 +43,24 @@ class Reader(msgspec.Struct, frozen=True, eq=False, dict=True):
     data: Bytes
 
     @cached_property
+    def _padded(self) -> bytes:
+        return self.data.tobytes() + bytes(2 * _WORD)
+
+    @cached_property
     def _raw(self) -> Prints:
-        return _read_words(self.data.tobytes())
+        return _read_words(self._padded)
 
     @cached_property
     def _folded(self) -> Prints:
-        return _read_words(self.data.tobytes().translate(_FOLD))
+        return _read_words(self._padded.translate(_FOLD))
 
     def find_prints(self, starts: Spans | Ints, ends: Spans | Ints, *, folded: bool) -> Prints:
         """Return the fingerprint of each span."""
-        begins = starts.ravel().astype(np.int64)
+        begins = starts.ravel().astype(np.int64, copy=False)
         lengths = ends.ravel() - begins
-        prints = lengths.astype(np.uint64) * _MIX ^ _SEED
+        prints = lengths.astype(np.uint64)
+        prints *= _MIX
+        prints ^= _SEED
         words = self._folded if folded else self._raw
         longest = int(lengths.max(initial=0))
         for ahead in range(0, min(longest, _LONGEST), _WORD):
@@ -78,32 +84,24 @@ def print_text(text: str) -> int:
     return int(Reader(data).find_prints(*edges, folded=False)[0])
 
 
-def _read_words(raw: bytes) -> Prints:
-    """Return the bytes as little-endian words of eight, with room for one that begins at the end."""
-    padded = raw + bytes(3 * _WORD - len(raw) % _WORD)
-    return np.frombuffer(padded, "<u8").astype(np.uint64, copy=False)
+def _read_words(padded: bytes) -> Prints:
+    """Return the little-endian word of eight bytes that begins at each byte; they overlap."""
+    return np.ndarray((len(padded) - _WORD,), "<u8", padded, strides=(1,))
 
 
 def _take_words(words: Prints, places: Ints, lengths: Ints) -> Prints:
     """Return the up to eight bytes at each place, those beyond its length as zeros."""
-    at = places >> 3
-    shift = (places & 7) << 3
-    shift = shift.view(np.uint64)
-    word = words.take(at, mode="clip")
-    word >>= shift
-    at += 1
-    high = words.take(at, mode="clip")
-    high <<= np.uint64(1)  # a shift by all 64 bits would do nothing
-    high <<= np.uint64(63) - shift
-    word |= high
+    word = words[places].astype(np.uint64, copy=False)
     word &= _MASKS.take(lengths, mode="clip")
     return word
 
 
 def _mix(prints: Prints, word: Prints) -> Prints:
-    mixed: Prints = (prints ^ word) * _MIX
-    mixed ^= mixed >> _SHIFT
-    return mixed
+    """Return fingerprints with a word mixed in; its own array is used for that."""
+    word ^= prints
+    word *= _MIX
+    word ^= word >> _SHIFT
+    return word
 
 
 def _digest(value: bytes) -> int:

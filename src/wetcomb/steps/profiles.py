@@ -203,7 +203,8 @@ class Profile:
         """Yield each column that is known with which of its cells hold what does not fit it."""
         for place in self._checked:  # a column at a time stays in the processor's cache
             column = self.columns[place]
-            starts, ends = all_starts[:, place].copy(), all_ends[:, place].copy()
+            starts = all_starts[:, place].astype(np.int64)
+            ends = all_ends[:, place].astype(np.int64)
             folded = column.listed is None and column.test.folded
             prints = reader.find_prints(starts, ends, folded=folded)
             if column.listed is not None:  # what is listed is of the column's shape
