@@ -140,7 +140,10 @@ class Verdicts:
         if unknown.size:
             flat = found.ravel()
             missed = prints.ravel()[unknown]
-            kinds, firsts, which = np.unique(missed, return_index=True, return_inverse=True)
+            order = np.argsort(missed, kind="stable")
+            fresh = np.append(True, np.diff(missed[order]) != 0)
+            kinds, firsts, which = missed[order][fresh], order[fresh], np.empty_like(order)
+            which[order] = np.cumsum(fresh) - 1
             verdicts = np.zeros(kinds.size, np.bool_)
             spans = unknown[firsts]
             begins, stops = starts.ravel()[spans].tolist(), ends.ravel()[spans].tolist()
