@@ -23,6 +23,7 @@ def test_the_register_is_rebuilt_without_an_option(tmp_path: Path) -> None:
     assert (tmp_path / "register.csv").read_bytes() == (DEMO / "register.true.csv").read_bytes()
     assert (tmp_path / "register.png").read_bytes().startswith(b"\x89PNG")
     said = done.stderr.decode()
+    assert "none: every record fits" in said
     assert "12 records with moved cells" in said and said.count("\n  why ") == 12
     assert "Cargo and Tons left blank: '1.50' is neither; next best costs" in said
     again = wetcomb(tmp_path, "rebuild", "register.txt", "--comb", "r.toml", "--format", "csv")

@@ -169,7 +169,8 @@ class _Sought:
         """
         values, odd = self._values[name], holding.odd & self._tried
         left = odd - mended
-        if len(holding.odd) <= max(_FEW_RECORDS, _FEW * len(values)):
+        few = _FEW * len(values)  # a value left out of a list can be a seldom one
+        if len(holding.odd) <= (few if holding.listed else max(_FEW_RECORDS, few)):
             return False
         if len(left) <= (1 - _MENDED) * len(odd):
             return False

@@ -24,6 +24,7 @@ _SHAPES = (
 _LISTED = ("words", "code", "")  # shapes of which columns can hold a closed list
 _MOST_LISTED = 40  # values of a closed list
 _USES, _USED = 3, 0.01  # how often each is used at least, and the least share of all values
+_SELDOM = 2  # values too seldom for that, each used twice at least, that belong to it all the same
 _DROP = 5  # a value so many times rarer than the one before it strayed into the column
 _DECIMALS = re.compile(r"\d+([.,])(\d+)")
 _NUMBERED = re.compile(r"([^\d{}]+)\d+")
@@ -110,7 +111,7 @@ def _find_narrow(values: Sequence[str], shape: str) -> str:
 
 
 def _find_list(values: Sequence[str]) -> tuple[str, ...]:
-    """Return the values of a column that holds few of them, each again and again; seldom ones left out."""
+    """Return the values of a column that holds few of them, each again and again; strays left out."""
     least = max(_USES, _USED * len(values))
     common = [
         (value, number)
@@ -121,6 +122,9 @@ def _find_list(values: Sequence[str]) -> tuple[str, ...]:
         if number * _DROP < before:
             common = common[:place]
             break
+    seldom = Counter(values) - Counter(dict(common))
+    if len(seldom) <= _SELDOM and all(number > 1 for number in seldom.values()):
+        common += seldom.items()  # what strays in is of many kinds
     covered = sum(number for _, number in common)
     is_closed = 1 < len(common) <= _MOST_LISTED and covered >= _ALIKE * len(values)
     return tuple(value for value, _ in common) if is_closed else ()
