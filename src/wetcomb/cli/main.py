@@ -95,6 +95,8 @@ def main(words: Sequence[str] | None = None) -> int:
             f"{error.filename or 'a temporary file'}: {error.strerror or error}; nothing was written"
         )
     except Exception as error:
+        if isinstance(error.__cause__, KeyboardInterrupt):  # it came while a class was made
+            return _fail("stopped; nothing was written", status=130)
         return _fail(f"this is a fault of wetcomb: {type(error).__name__}: {error}")
 
 
