@@ -343,4 +343,4 @@ def test_pieces_know_their_source_lines_through_every_step() -> None:
 
     assert made.line_numbers(np.array([0, 2, 7, 9])).tolist() == [1, 3, 4, 5]
     assert made.count_puts(np.array([0]), np.array([made.body_size])) == 1
-    assert made.rest(9).line_numbers(np.array([0, 3])).tolist() == [5, 5]
+    assert made.rest(9, 2).line_numbers(np.array([0, 3])).tolist() == [5, 5]

@@ -167,9 +167,8 @@ def find_inside(
     is_all = firm.size == starts.size
     begins, stops = (starts, ends) if is_all else (starts[firm], ends[firm])
     if not (begins[1:] >= stops[:-1]).all():
-        positions, cells = index_spans(starts, ends)
-        hits = np.flatnonzero(is_any_of(data[positions], wanted))
-        return cells[hits], positions[hits]
+        positions, cells = _find_one_by_one(data, starts, ends, wanted)
+        return cells, positions
     raw = data[:body_size].tobytes()
     inside = is_any_of(data[:body_size], bytes(byte for byte in wanted if byte in raw) or wanted)
     if (begins[1:] > stops[:-1]).all():
@@ -197,6 +196,11 @@ def _find_built(data: Bytes, starts: Ints, ends: Ints, wanted: bytes) -> tuple[I
         owners = np.searchsorted(starts, hits, "right") - 1
         inside = hits < ends[owners]
         return hits[inside], owners[inside]
+    return _find_one_by_one(data, starts, ends, wanted)
+
+
+def _find_one_by_one(data: Bytes, starts: Ints, ends: Ints, wanted: bytes) -> tuple[Ints, Ints]:
+    """Return the same of values that stand in any order."""
     positions, owners = index_spans(starts, ends)
     hits = np.flatnonzero(is_any_of(data[positions], wanted))
     return positions[hits], owners[hits]

@@ -194,22 +194,16 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
             doubt_codes=self.doubt_codes[doubts],
         )
 
-    def rest(self, start: int, n_lines: int | None = None) -> Text:
-        """Return the body from a position on, as a text of its own.
-
-        Parameters
-        ----------
-        n_lines : how many lines end before it, where that is known
-        """
+    def rest(self, start: int, n_lines: int) -> Text:
+        """Return the body from a position on, before which so many lines end, as a text of its own."""
         if start == 0:
             return self
         kept = np.searchsorted(self.pieces, start)
         puts = self.puts >= start
         doubts = self.doubts >= start
-        if n_lines is None or self.pieces.size:
+        line = self.first_line + n_lines
+        if self.pieces.size:  # they do not follow each other in the source
             line = int(self.line_numbers(np.array([start]))[0])
-        else:
-            line = self.first_line + n_lines
         pieces, lines = self.pieces[kept:] - start, self.piece_lines[kept:]
         if self.pieces.size and not (pieces.size and pieces[0] == 0):
             pieces, lines = np.append(0, pieces), np.append(line, lines)
