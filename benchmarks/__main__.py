@@ -1,7 +1,9 @@
 """Whole processes in turn: wetcomb, then a plain script, then wetcomb again.
 
     python -m benchmarks              all of it, about eleven minutes; prints the table
-    python -m benchmarks --write      puts the table into docs/performance.md too
+    python -m benchmarks edges wash   only the jobs whose names hold one of these words
+    python -m benchmarks --runs 9     so many pairs of each, for a steadier median
+    python -m benchmarks --write      puts the whole table into docs/performance.md too
 
 Both write the same bytes (compared after the first run). The ratio is taken pair by pair,
 so it holds when the machine's speed drifts; memory is what the operating system says of
@@ -12,14 +14,14 @@ from __future__ import annotations
 
 import argparse
 import filecmp
-import itertools
 import os
 import platform
 import shutil
 import statistics
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from pathlib import Path
 
 from benchmarks.data import make_columns, make_joined, make_text, make_wrapped
@@ -38,7 +40,8 @@ JOBS = [
     ("30 % many-line cells", "many-line cells", 50, None, 1.5, 5),
     ("all columns, 500 MB", "ASCII", 500, None, None, 1),
 ]
-
+#: A name, what measures it in a number of runs, and that number.
+Job = tuple[str, Callable[[int], str], int]
 
 WETCOMB = shutil.which("wetcomb", path=Path(sys.executable).parent) or "wetcomb"
 
@@ -86,99 +89,138 @@ def compare(
     return f"| {name} | {mine:.2f} s | {other:.2f} s | {statistics.median(ratios):.1f} ({min(ratios):.1f} to {max(ratios):.1f}) | {wanted} | {memory:.0f} MB |"
 
 
-def list_cuts() -> Iterator[str]:
-    """Yield a row for each other kind of cut against its own yardstick."""
-    columns, joined = DATA / "columns-50.txt", DATA / "joined-50.txt"
-    make_columns(columns, 50)
-    make_joined(joined, 50)
+def list_jobs() -> Iterator[Job]:
+    """Yield each job that goes into the table."""
+    for name, *rest, runs in JOBS:
+        yield name, partial(measure, name, *rest), runs
+    yield "edges", compare_edges, 3
+    yield "changes of kind", compare_changes, 3
+    yield "a pattern, 500 MB", compare_pattern, 3
+    for rule in ("indent", "starts"):
+        yield f"unwrap --{rule}", partial(compare_unwrap, rule), 3
+    yield "split --wrapped", partial(compare_wrapped, 50, "split --wrapped", 4.0), 3
+    long = "split --wrapped, 500 MB"
+    yield long, partial(compare_wrapped, 500, long, None), 1
+
+
+def compare_edges(runs: int) -> str:
+    """Cutting at columns of the line."""
+    text = DATA / "columns-50.txt"
+    make_columns(text, 50)
     edges = ["11", "28", "40", "46", "54"]
-    words = ["split", str(columns), "--edges", ",".join(edges), "--header", "first"]
-    yield compare("edges", words, ["by_slices.py", str(columns)], edges, 4.0, 3)
+    words = ["split", str(text), "--edges", ",".join(edges), "--header", "first"]
+    return compare("edges", words, ["by_slices.py", str(text)], edges, 4.0, runs)
+
+
+def compare_changes(runs: int) -> str:
+    """Cutting where digits and letters meet."""
+    text = DATA / "joined-50.txt"
+    make_joined(text, 50)
     names = ["lock", "no", "boat", "tons", "way", "minutes"]
-    words = ["split", str(joined), "--boundary", "9|*", "--boundary", "*|9", "--header", "none"]
+    words = ["split", str(text), "--boundary", "9|*", "--boundary", "*|9", "--header", "none"]
     words += ["--names", ",".join(names)]
-    yield compare("changes of kind", words, ["by_split.py", str(joined)], names, 4.0, 3)
-    marked = DATA / "marked-500.txt"
-    make_joined(marked, 500, end="END 7\nLK1Tansy2down3\n")
-    words = ["split", str(marked), "--from", "END {digits}", "-d", "none", "--header", "first"]
+    return compare("changes of kind", words, ["by_split.py", str(text)], names, 4.0, runs)
+
+
+def compare_pattern(runs: int) -> str:
+    """Looking for a line that begins with a fixed text."""
+    text = DATA / "marked-500.txt"
+    make_joined(text, 500, end="END 7\nLK1Tansy2down3\n")
+    words = ["split", str(text), "--from", "END {digits}", "-d", "none", "--header", "first"]
     more = ["END [0-9]+"]
-    yield compare("a pattern, 500 MB", words, ["by_match.py", str(marked)], more, 8.0, 3)
+    return compare("a pattern, 500 MB", words, ["by_match.py", str(text)], more, 8.0, runs)
 
 
-def list_reports() -> Iterator[str]:
-    """Yield a row for each way to put wrapped lines together, and for washing what is clean."""
-    indented, columns = DATA / "indented-50.txt", DATA / "wrapped-50.txt"
-    make_wrapped(indented, 50, "indented")
-    make_wrapped(columns, 50, "columns")
-    one = ["then", "split", "-d", "none", "--header", "first", "--quote", "none"]
-    words = ["unwrap", str(indented), "--indent", *one]
-    yield compare("unwrap --indent", words, ["by_lines.py", "indent", str(indented)], [], 3.0, 3)
-    words = ["unwrap", str(indented), "--starts", "LK-", *one]
-    script = ["by_lines.py", "starts", str(indented)]
-    yield compare("unwrap --starts", words, script, ["LK-"], 3.0, 3)
+def compare_unwrap(rule: str, runs: int) -> str:
+    """Putting lines together by one rule."""
+    text = DATA / "indented-50.txt"
+    make_wrapped(text, 50, "indented")
+    starts = ["LK-"] if rule == "starts" else []
+    words = ["unwrap", str(text), f"--{rule}", *starts]
+    words += ["then", "split", "-d", "none", "--header", "first", "--quote", "none"]
+    script = ["by_lines.py", rule, str(text)]
+    return compare(f"unwrap --{rule}", words, script, starts, 3.0, runs)
+
+
+def compare_wrapped(megabytes: int, name: str, goal: float | None, runs: int) -> str:
+    """Putting cells together that are wrapped under their column."""
+    text = DATA / f"wrapped-{megabytes}.txt"
+    make_wrapped(text, megabytes, "columns")
     edges = ["11", "25", "42"]
-    words = ["split", str(columns), "--edges", ",".join(edges), "--header", "first", "--wrapped"]
-    script = ["by_lines.py", "wrapped", str(columns)]
-    yield compare("split --wrapped", words, script, edges, 4.0, 3)
-    long = DATA / "wrapped-500.txt"
-    make_wrapped(long, 500, "columns")
-    script[-1] = words[1] = str(long)
-    yield compare("split --wrapped, 500 MB", words, script, edges, None, 1)
+    words = ["split", str(text), "--edges", ",".join(edges), "--header", "first", "--wrapped"]
+    return compare(name, words, ["by_lines.py", "wrapped", str(text)], edges, goal, runs)
 
 
-def compare_washing() -> str:
+def compare_washing(runs: int) -> str:
     """Return how long a text with nothing to wash takes with a wash before it is split."""
     text = DATA / "ASCII-50.txt"
+    make_text(text, 50, "ASCII")
     split = ["split", "-d", "comma", "--header", "first", "--processes", "1"]
     words = ["-o", str(DATA / "ours.csv"), "--force", "--quiet"]
     plain = [WETCOMB, split[0], str(text), *split[1:], *words]
     washed = [WETCOMB, "wash", str(text), "then", *split, *words]
-    pairs = [(run(plain)[0], run(washed)[0]) for _ in range(4)][1:]
+    pairs = [(run(plain)[0], run(washed)[0]) for _ in range(runs + 1)][1:]
     share = statistics.median(after / before for before, after in pairs)
     return f"A text with nothing to wash takes {share:.2f} times as long with a wash before it is split (to reach: <= 1.25)."
 
 
-def compare_inspections() -> str:
+def compare_inspections(runs: int) -> str:
     """Return how long a look at 200 MB takes against one at 4 MB."""
     seconds = []
     for megabytes in (4, 200):
         text = DATA / f"columns-{megabytes}.txt"
         make_columns(text, megabytes)
         words = [WETCOMB, "inspect", str(text), "--json"]
-        seconds.append(statistics.median(run(words, quiet=True)[0] for _ in range(3)))
+        seconds.append(statistics.median(run(words, quiet=True)[0] for _ in range(runs)))
     return f"A look at 200 MB takes {seconds[1]:.2f} s, one at 4 MB {seconds[0]:.2f} s: {seconds[1] / seconds[0]:.2f} times (to reach: < 1.5)."
 
 
+#: What is told in a sentence below the table.
+OTHERS: list[Job] = [
+    ("inspect", compare_inspections, 3),
+    ("wash", compare_washing, 3),
+    ("realign of records that fit", lambda runs: compare_fitting(), 1),
+    ("realign of misfits", lambda runs: compare_misfits(), 1),
+]
+
+
 def main() -> None:
-    """Run all jobs and print the table."""
+    """Run the jobs and print the table."""
     parser = argparse.ArgumentParser(
         description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+    )
+    parser.add_argument("words", nargs="*", help="only the jobs whose names hold one of these")
+    parser.add_argument(
+        "--runs", type=int, help="pairs of each job (as many as its own if left out)"
     )
     parser.add_argument(
         "--write", action="store_true", help="put the table into docs/performance.md"
     )
     arguments = parser.parse_args()
+    if arguments.write and arguments.words:
+        parser.error("--write takes the whole table: leave the words out")
     DATA.mkdir(exist_ok=True)
-    rows = [
+
+    def run_jobs(jobs: Iterable[Job]) -> Iterator[str]:
+        for name, job, runs in jobs:
+            if not arguments.words or any(word in name for word in arguments.words):
+                row = job(arguments.runs or runs)
+                print(row, flush=True)
+                yield row
+
+    head = [
         "| job | wetcomb | script | ratio, median (least to most) | to reach | peak memory |",
         "| --- | --- | --- | --- | --- | --- |",
     ]
-    for job in JOBS:
-        rows.append(measure(*job))
-        print(rows[-1], flush=True)
-    for row in itertools.chain(list_cuts(), list_reports()):
-        rows.append(row)
-        print(row, flush=True)
-    others = (compare_inspections, compare_washing, compare_fitting, compare_misfits)
-    table = "\n\n".join(["\n".join(rows), *(other() for other in others)])
-    print(table)
+    rows = "\n".join([*head, *run_jobs(list_jobs())])
+    table = "\n\n".join([rows, *run_jobs(OTHERS)])
     if arguments.write:
         page = PAGE.read_text(encoding="utf-8")
-        head, _, rest = page.partition("<!-- table -->\n")
+        before, _, rest = page.partition("<!-- table -->\n")
         _, _, tail = rest.partition("<!-- /table -->")
         machine = f"Python {platform.python_version()}, {os.cpu_count()} processors, {platform.machine()}."
         PAGE.write_text(
-            f"{head}<!-- table -->\n{table}\n\n{machine}\n<!-- /table -->{tail}", encoding="utf-8"
+            f"{before}<!-- table -->\n{table}\n\n{machine}\n<!-- /table -->{tail}", encoding="utf-8"
         )
 
 

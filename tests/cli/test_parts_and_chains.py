@@ -105,6 +105,7 @@ REFUSED = [
     ("split paste.txt --per-record 2 --cell-shapes word", "--cell-shapes gives 1 shapes for 2 fields"),
     ("split paste.txt -d ; --records-at ;", "';' cannot end a field and a record both"),
     ("split paste.txt --edges 4 --header none --quiet", "paste.txt:1: the edges cut through words in 5 of 6 records"),
+    ("rebuild paste.txt --header 2 --lines 1", "paste.txt: the heading has 2 lines, but there are only 1 of them"),
     ("split paste.txt -d ; --header first --panels 9 --lines 3-", "paste.txt: the heading has 3 fields, but there are 9 panels"),
 ]  # fmt: skip
 

@@ -104,6 +104,12 @@ def test_a_chain_of_columns_leaves_no_character_out() -> None:
     assert report.ledger.dropped["heading-replaced"] == len("sizewhen")
 
 
+def test_a_mark_in_one_value_never_reaches_into_the_next() -> None:
+    text = 'a;b\n1;"""x, y"\n2;"z"""\n3;"""p,q"", r"\n'
+    _, rows, _ = run_all(text, READ, Split(column="b", delimiter="comma", names=("u", "v")))
+    assert rows == [["1", '"x', "y"], ["2", 'z"', None], ["3", "p,q", "r"]]
+
+
 def test_what_is_over_goes_into_rest_unless_that_is_taken() -> None:
     text = "a;b\n1;x y z\n2;p q;r\n"
     step = Split(column="b", delimiter="space", fields=2)

@@ -11,6 +11,7 @@ from wetcomb.core.arrays import Bytes, Ints, index_spans, is_any_of, list_positi
 __all__ = ["find_inside", "replace_bytes", "weave"]
 
 
+_FEW = 4  # bytes to look for that are looked for at once
 _LONGEST_RUN = 32  # strays one behind another; more of them are gathered
 
 
@@ -37,7 +38,7 @@ def weave(
     """
     if not starts.size:
         return np.zeros(0, np.uint8)
-    sizes = np.array([len(text) for text in texts], np.int64)[codes]
+    sizes = np.array([len(text) for text in texts], np.int64).take(codes)
     places = _find_places(body_size, starts, ends, sizes)
     if places is None:
         return _gather(data, starts, ends, codes, texts, sizes)
@@ -52,25 +53,34 @@ def _find_places(
     Values in the order of the body stay where they are; one that stands elsewhere goes right
     behind the separator of the one before it. None if something has no room.
     """
-    is_laid = ends > body_size
-    latest = np.maximum.accumulate(np.where(is_laid, 0, ends))
-    is_laid[1:] |= starts[1:] < latest[:-1]
-    laid = np.flatnonzero(is_laid)
-    if not laid.size:
-        has_room = (starts[1:] >= ends[:-1] + sizes[:-1]).all()
-        return (starts, ends, laid) if has_room else None
-    new_starts, new_ends = starts.copy(), ends.copy()
-    if is_laid[0]:
-        lead = int(np.argmin(is_laid))
-        if is_laid[lead]:
+    laid = np.flatnonzero(ends > body_size)
+    placed = _place(starts, ends, sizes, laid)
+    if placed is None:  # of values in any order, those that go back are laid in too
+        is_laid = ends > body_size
+        latest = np.maximum.accumulate(np.where(is_laid, 0, ends))
+        is_laid[1:] |= starts[1:] < latest[:-1]
+        if np.count_nonzero(is_laid) > laid.size:
+            laid = np.flatnonzero(is_laid)
+            placed = _place(starts, ends, sizes, laid)
+    return (*placed, laid) if placed is not None else None
+
+
+def _place(starts: Ints, ends: Ints, sizes: Ints, laid: Ints) -> tuple[Ints, Ints] | None:
+    """Return where values could stand if some of them are laid in; None if one has no room."""
+    new_starts, new_ends = starts, ends
+    if laid.size:
+        new_starts, new_ends = starts.copy(), ends.copy()
+    waiting = laid
+    if laid.size and laid[0] == 0:
+        lead = int(np.argmax(np.append(laid, -1) != np.arange(laid.size + 1)))
+        if lead == starts.size:
             return None
         lengths = ends[:lead] - starts[:lead]
         new_ends[:lead] = starts[lead] - np.cumsum((sizes[:lead])[::-1])[::-1]
         new_ends[: lead - 1] -= np.cumsum(lengths[:0:-1])[::-1]
         new_starts[:lead] = new_ends[:lead] - lengths
-        laid = laid[lead:]
-    waiting = laid  # one right behind another waits until that one has its place
-    for _ in range(_LONGEST_RUN):
+        waiting = laid[lead:]
+    for _ in range(_LONGEST_RUN):  # one right behind another waits until that one has its place
         if not waiting.size:
             break
         follows = np.append(False, waiting[1:] == waiting[:-1] + 1)
@@ -80,9 +90,8 @@ def _find_places(
         waiting = waiting[follows]
     if waiting.size:
         return None
-    laid = np.flatnonzero(is_laid)
-    has_room = (new_starts[1:] >= new_ends[:-1] + sizes[:-1]).all()
-    return (new_starts, new_ends, laid) if has_room else None
+    has_room = (new_starts[1:] >= (new_ends + sizes)[:-1]).all()
+    return (new_starts, new_ends) if has_room else None
 
 
 def _edit(
@@ -152,7 +161,7 @@ def _lay_in(
             longer = np.flatnonzero(sizes > ahead)
             begins, codes, sizes = begins[longer], codes[longer], sizes[longer]
         nth = np.array([text[ahead] if len(text) > ahead else 0 for text in texts], np.uint8)
-        out[begins + ahead] = nth[codes]
+        out[begins + ahead if ahead else begins] = nth.take(codes)
 
 
 def find_inside(
@@ -169,8 +178,11 @@ def find_inside(
     if not (begins[1:] >= stops[:-1]).all():
         positions, cells = _find_one_by_one(data, starts, ends, wanted)
         return cells, positions
-    raw = data[:body_size].tobytes()
-    inside = is_any_of(data[:body_size], bytes(byte for byte in wanted if byte in raw) or wanted)
+    there = wanted
+    if len(wanted) > _FEW:  # most of them occur nowhere, and each takes a pass
+        raw = data[:body_size].tobytes()
+        there = bytes(byte for byte in wanted if byte in raw) or wanted
+    inside = is_any_of(data[:body_size], there)
     if (begins[1:] > stops[:-1]).all():
         inside[stops if stops.size and stops[-1] < body_size else stops[:-1]] = False
     positions = np.flatnonzero(inside)

@@ -18,7 +18,7 @@ from wetcomb.core.ledger import LINE_DROPS
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.recut import find_quoted, trim
 
-__all__ = ["drop_lines", "find_heading_again", "is_rule", "strip_page_marks"]
+__all__ = ["drop_lines", "find_heading_again", "is_rule", "may_be_rule", "strip_page_marks"]
 
 _MARKS = b"-=_+|*~:"
 _THREE = re.compile(rb"([-=_~*])\1\1")
@@ -92,6 +92,11 @@ def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
     found = [is_rule(data[start:end].tobytes()) for start, end in spans]
     return rows[np.array(found, np.bool_)]
+
+
+def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
+    """Return whether a record of several fields that begins with one of some bytes may be a rule."""
+    return delimiter in _MARKS + b"\t" and bool(_RULE_MARKS[firsts].any())
 
 
 def is_rule(line: bytes) -> bool:

@@ -43,6 +43,8 @@ def prove_cut(
     ------
     BrokenPromise : a byte has no home or two, or was charged as what it is not
     """
+    if not drops.starts.size and _is_parted_by_bytes(text.data, used, ragged, rules):
+        return _prove_bytes(text, used, ragged, rules)
     _check_tiling(used, ragged, drops)
     charges = []
     for code in np.flatnonzero(np.bincount(drops.reasons)):
@@ -51,6 +53,18 @@ def prove_cut(
     charges += _find_gaps(text, ragged, rules)
     charges += _find_edges(text, ragged, rules)
     doubled = _find_doubled(text, ragged, rules)
+    return _close(text, used, ragged, rules, charges, doubled)
+
+
+def _close(
+    text: Text,
+    used: int,
+    ragged: Ragged,
+    rules: CutRules,
+    charges: list[Charge],
+    doubled: list[Charge],
+) -> tuple[Ledger, list[Charge]]:
+    """Return the ledger of a chunk whose every gap is charged, once it closes."""
     ledger = Ledger(source=count_characters(text.data[:used]))
     if all(
         piece.isascii()
@@ -65,6 +79,44 @@ def prove_cut(
         ledger.drop_kept(charge.reason, text.count(charge.starts, charge.ends))
     ledger.check_source()
     return ledger, charges + doubled
+
+
+def _is_parted_by_bytes(data: Bytes, used: int, ragged: Ragged, rules: CutRules) -> bool:
+    """Whether the fields tile the chunk, one delimiter or line end of a byte behind each."""
+    ends, marks = ragged.outer_ends, rules.marks
+    if not (ends.size and rules.ends_at_lines and len(rules.delimiters) == 1 and len(marks) < 2):
+        return False
+    if any(len(piece) > 1 for piece in (*rules.delimiters, *marks, *rules.closers)):
+        return False
+    if ragged.outer_starts[0] or ends[-1] + 1 != used:
+        return False
+    if (ragged.outer_starts[1:] != ends[:-1] + 1).any():
+        return False
+    lasts = ragged.offsets[1:] - 1
+    behind = data.take(ends, mode="clip")
+    n_delimiters = np.count_nonzero(behind == rules.delimiters[0][0])
+    return bool(
+        n_delimiters == ends.size - lasts.size
+        and (behind.take(lasts) == LF).all()
+        and (ends.take(lasts) + 1 == ragged.stops).all()
+    )
+
+
+def _prove_bytes(
+    text: Text, used: int, ragged: Ragged, rules: CutRules
+) -> tuple[Ledger, list[Charge]]:
+    """Return the same where a byte parts each field from the next: what is left are their edges."""
+    is_inner = np.ones(ragged.outer_ends.size, np.bool_)
+    is_inner[ragged.offsets[1:] - 1] = False
+    parts = ragged.outer_ends.take(np.flatnonzero(is_inner))
+    charges = [
+        Charge("line-end", ragged.stops - 1, ragged.stops),
+        Charge("delimiter", parts, parts + 1),
+    ]
+    _check_values(ragged)
+    charges += _find_edges(text, ragged, rules)
+    doubled = _find_doubled(text, ragged, rules)
+    return _close(text, used, ragged, rules, charges, doubled)
 
 
 def list_inner_charges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
@@ -106,6 +158,10 @@ def _check_tiling(used: int, ragged: Ragged, drops: LineDrops) -> None:
         order = np.argsort(starts, kind="stable")
         starts, ends = starts[order], ends[order]
     _demand(bool((np.append(starts, used) == np.append(0, ends)).all()), "records leave a gap")
+    _check_values(ragged)
+
+
+def _check_values(ragged: Ragged) -> None:
     inner = (ragged.outer_starts <= ragged.starts) & (ragged.starts <= ragged.ends)
     inner &= ragged.ends <= ragged.outer_ends
     _demand(bool(inner.all()), "a value reaches beyond its field")
@@ -113,17 +169,20 @@ def _check_tiling(used: int, ragged: Ragged, drops: LineDrops) -> None:
 
 def _find_gaps(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     """Return what stands behind each field: a delimiter, or behind a record's last a line end."""
+    lasts = ragged.offsets[1:] - 1
     is_inner = np.ones(ragged.starts.size, np.bool_)
-    is_inner[ragged.offsets[1:] - 1] = False
-    line_starts, line_ends = ragged.outer_ends[~is_inner], ragged.stops
+    is_inner[lasts] = False
+    line_starts, line_ends = ragged.outer_ends.take(lasts), ragged.stops
     if rules.ends_at_lines:
         ends_so = _are_line_ends(text, line_starts, line_ends)
     else:
         ends_so = _are_record_ends(text, line_starts, line_ends, rules)
     _demand(ends_so, "a record does not end where records end")
-    starts, ends = ragged.outer_ends[is_inner], ragged.outer_starts[1:][is_inner[:-1]]
+    inner = np.flatnonzero(is_inner)
+    starts, ends = ragged.outer_ends.take(inner), ragged.outer_starts.take(inner + 1)
     parted = ends > starts  # edges, changes of kind and patterns cut without taking anything
-    starts, ends = starts[parted], ends[parted]
+    if not parted.all():
+        starts, ends = starts[parted], ends[parted]
     charges = [Charge("line-end" if not rules.record_end else "record-end", line_starts, line_ends)]
     if rules.lines_part:
         is_line = is_any_of(text.data.take(starts, mode="clip"), b"\n\r")
@@ -201,9 +260,11 @@ def _are_blank_cuts(data: Bytes, starts: Ints, ends: Ints, blanks: str) -> bool:
 
 def _find_edges(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     """Return what stands between a field's outer edges and its value: marks and spacing."""
-    odd = np.flatnonzero((ragged.starts > ragged.outer_starts) | (ragged.ends < ragged.outer_ends))
-    starts, ends = ragged.starts[odd], ragged.ends[odd]
-    lefts, rights = ragged.outer_starts[odd], ragged.outer_ends[odd]
+    is_odd = ragged.starts > ragged.outer_starts
+    is_odd |= ragged.ends < ragged.outer_ends
+    odd = np.flatnonzero(is_odd)
+    starts, ends = ragged.starts.take(odd), ragged.ends.take(odd)
+    lefts, rights = ragged.outer_starts.take(odd), ragged.outer_ends.take(odd)
     sizes = np.zeros_like(starts)
     tails = np.zeros_like(starts)
     for mark, closer in rules.pairs:

@@ -94,6 +94,11 @@ class LineDrops(msgspec.Struct, frozen=True, eq=False):
     ends: Ints
     reasons: Ints
 
+    @classmethod
+    def none(cls) -> LineDrops:
+        """Return no lines at all."""
+        return cls(*np.zeros((3, 0), np.int64))
+
     def before(self, position: int) -> LineDrops:
         """Return those that end at or before a position."""
         n_lines = int(np.searchsorted(self.ends, position, "right"))

@@ -61,15 +61,18 @@ def cut_records(
     start : where the first record begins
     n_fields : columns of the table, to tell marks that never close; None if not known
     """
-    quotes = _set_aside(_Quotes(specials, rules, start, n_fields))
-    scanned: list[tuple[int, Record]] = []
     if start == specials.data.size:
         return Cut(_assemble_scanned([]).ragged, [], start)
+    quotes = _Quotes(specials, rules, start, n_fields)
+    if quotes.n_marks and quotes.first_doubtful.size:
+        quotes = _set_aside(quotes)
+    scanned: list[tuple[int, Record]] = []
     first = int(np.searchsorted(specials.cut_starts, start))
     if quotes.n_marks:
         inside, used = _settle_quotes(quotes, scanner, scanned)
         last = int(np.searchsorted(specials.cut_ends, used, "right"))
-        whole = first + np.flatnonzero(~inside[first:last])
+        whole = np.flatnonzero(~inside[first:last])
+        whole += first
     else:
         used = quotes.line_end_before_tail(0)
         whole = np.arange(first, int(np.searchsorted(specials.cut_ends, used, "right")))
@@ -90,16 +93,19 @@ class _Quotes:
     ) -> None:
         self.specials, self.rules = specials, rules
         self.start, self.n_fields = start, n_fields
-        marks = np.arange(np.searchsorted(specials.mark_starts, start), specials.mark_starts.size)
-        marks = marks if idle is None else marks[~idle[0]]
+        first = int(np.searchsorted(specials.mark_starts, start))
+        marks: slice | Ints = slice(first, None)
+        if idle is not None:
+            marks = first + np.flatnonzero(~idle[0])
         self.mark_starts = specials.mark_starts[marks]
         self.mark_ends = specials.mark_ends[marks]
         self.mark_kinds = specials.mark_kinds[marks]
         self.idle_lines = np.zeros(0, np.int64) if idle is None else idle[1]
         self.n_marks = self.mark_starts.size
-        self.lines = specials.line_cuts[specials.cut_starts[specials.line_cuts] >= start]
-        self.line_starts = specials.cut_starts[self.lines]
-        self.line_ends = specials.cut_ends[self.lines]
+        line_starts = specials.cut_starts.take(specials.line_cuts)
+        later = slice(int(np.searchsorted(line_starts, start)), None)
+        self.lines, self.line_starts = specials.line_cuts[later], line_starts[later]
+        self.line_ends = specials.cut_ends.take(self.lines)
 
     @cached_property
     def next_cuts(self) -> Ints:
@@ -111,6 +117,11 @@ class _Quotes:
         """How many marks stand before each cut."""
         counts = np.bincount(self.next_cuts, minlength=self.specials.cut_starts.size)
         return np.cumsum(counts[: self.specials.cut_starts.size])
+
+    @cached_property
+    def first_doubtful(self) -> Ints:
+        """The starts of the records for the exact scanner, read from outside quotes."""
+        return self.find_doubtful(0)
 
     @cached_property
     def at_start(self) -> Bools:
@@ -250,7 +261,7 @@ def _settle_quotes(
     Adds the records that the exact scanner had to read to `scanned`.
     """
     inside = (quotes.marks_before & 1) == 1
-    first = quotes.find_doubtful(0)
+    first = quotes.first_doubtful
     if not first.size:
         return inside, quotes.line_end_before_tail(0)
     doubtful = {0: first.tolist()}
@@ -280,22 +291,24 @@ def _settle_quotes(
 def _assemble(quotes: _Quotes, whole: Ints, scanned: list[tuple[int, Record]], used: int) -> Cut:
     """Return the fields between the cuts that count, the scanned records put in their places."""
     specials = quotes.specials
-    outer_ends = specials.cut_starts[whole]
-    outer_starts = np.concatenate([[quotes.start], specials.cut_ends[whole][:-1]])[: whole.size]
+    outer_ends = specials.cut_starts.take(whole)
+    outer_starts = np.empty_like(outer_ends)
+    outer_starts[:1] = quotes.start
+    outer_starts[1:] = specials.cut_ends.take(whole[:-1])
     resumes = np.array([record.stop for _, record in scanned], np.int64)
     after = np.searchsorted(outer_ends, resumes)
     after_starts = resumes[after < whole.size]
     outer_starts[after[after < whole.size]] = after_starts
     starts, ends, doubled = _find_values(quotes, outer_starts, outer_ends, scanned, used)
-    lasts = specials.is_line[whole]
+    lasts = np.flatnonzero(specials.is_line.take(whole))
     clean = Ragged(
         starts,
         ends,
         outer_starts,
         outer_ends,
         doubled,
-        np.concatenate([[0], np.flatnonzero(lasts) + 1]),
-        specials.cut_ends[whole[lasts]],
+        np.append(0, lasts + 1),
+        specials.cut_ends.take(whole.take(lasts)),
     )
     if not scanned:
         return Cut(clean, [], used)

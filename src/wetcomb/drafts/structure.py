@@ -73,14 +73,14 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
     def of(cls, whole: Trial, split: Split) -> Lines:
         """Return the lines of a trial that are no heading."""
         first = split.n_heading
-        head = list(whole.rows[first - 1]) if first else []
+        heading = [tuple(row) for row in whole.rows[:first]][-1:]
+        head = list(heading[0]) if heading else []
         n_fields = max(whole.n_fields, len(head))
         names = [
             name.strip() or f"column_{place}"
             for place, name in enumerate([*head, *[""] * (n_fields - len(head))], 1)
         ]
-        again = {tuple(whole.rows[first - 1])} if first else set()
-        kept = [k for k in range(first, len(whole.rows)) if tuple(whole.rows[k]) not in again]
+        kept = [k for k in range(first, len(whole.rows)) if tuple(whole.rows[k]) not in heading]
         return cls(
             [whole.rows[k] for k in kept],
             [whole.lines[k] if k < len(whole.lines) else "" for k in kept],

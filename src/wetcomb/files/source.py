@@ -115,8 +115,10 @@ class Source:
     def read_stretch(self, start: int, end: int) -> Iterator[tuple[Block, bool]]:
         """Yield what lies between two ends of lines, and whether it is the last of it; UTF-8 only."""
         carried = b""
+        n_blocks = max(1, round((end - start) / BLOCK_SIZE))  # none is so short as to be dear
+        size = -(-(end - start) // n_blocks)
         while start < end:
-            raw = self.read_bytes(start, min(start + BLOCK_SIZE, end))
+            raw = self.read_bytes(start, min(start + size, end))
             start += len(raw)
             if start == end:
                 yield _check_utf8(carried + raw), True

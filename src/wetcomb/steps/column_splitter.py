@@ -209,7 +209,13 @@ class ColumnSplitter:
         ends = np.maximum(table.ends[:, place], 0).astype(np.int64)
         sign = _find_free_sign(table.text.data)
         buffer, begins = _lay_behind(table.text.data, starts, ends, sign)
-        rules = replace(self._options.rules(), record_end=sign, paragraphs=False, lines_part=False)
+        rules = replace(
+            self._options.rules(),
+            record_end=sign,
+            paragraphs=False,
+            lines_part=False,
+            quote_lines=0,  # the signs part values: no mark reaches from one into the next
+        )
         specials = find_specials(buffer, rules, is_last=True)
         expected = None if self._places.changes_fields else n_fields
         cut = cut_records(specials, rules, 0, expected, Scanner(specials, rules))
@@ -226,7 +232,7 @@ class ColumnSplitter:
             fitted = fit_fields(specials, ragged, gone, n_fields, rules)
             ragged, proved, gone = fitted.ragged, fitted.proved, fitted.gone
             long, short = fitted.long, fitted.short
-        no_drops = LineDrops(*np.zeros((3, 0), np.int64))
+        no_drops = LineDrops.none()
         words = Text(buffer, buffer.size)
         sub, sub_charges = prove_cut(words, buffer.size, proved, no_drops, rules)
         if gone is not None:

@@ -11,9 +11,10 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, find_text
 from wetcomb.core.errors import InputError, UsageError, find_nearest
-from wetcomb.core.layout import drop_lines, strip_page_marks
+from wetcomb.core.layout import drop_lines, find_heading_again, strip_page_marks
 from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
 from wetcomb.core.piece import NameSource, Piece
+from wetcomb.core.plain_records import can_be_plain, cut_plain_records
 from wetcomb.core.proof import prove_cut
 from wetcomb.core.ragged import LineDrops, Ragged
 from wetcomb.core.reading import Cut, cut_records, read_one_record
@@ -21,7 +22,7 @@ from wetcomb.core.scanner import Scanner
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.specials import Specials, find_specials
 from wetcomb.core.surplus import Surplus, find_surplus
-from wetcomb.core.table import lay_out, undouble
+from wetcomb.core.table import Table, lay_out, undouble
 from wetcomb.core.text import Text
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.columns import find_columns, mark_missing, take_columns
@@ -96,6 +97,12 @@ class Splitter:
             tuple(options.group), tuple(options.totals), ignore_case=options.ignore_case
         )
         self._missing = [word.encode() for word in options.missing]
+        self._may_be_plain = (
+            can_be_plain(self._rules)
+            and options.reach == "record"
+            and not (options.frame or options.each_a_record or self._dropped)
+            and not self._places.changes_fields
+        )
 
     def _count_fields(self) -> int | None:
         """Return the number of columns where the options alone say it."""
@@ -121,6 +128,9 @@ class Splitter:
 
     def feed(self, chunk: Text, *, is_last: bool) -> Piece:
         """Return the records of a chunk that begins at one."""
+        plain = self._cut_plain(chunk.data[: chunk.body_size], is_last=is_last)
+        if plain is not None:
+            return self._finish_plain(chunk, plain)
         specials = find_specials(chunk.data[: chunk.body_size], self._rules, is_last=is_last)
         self._look_for_end(specials.data, is_last=is_last)
         scanner = Scanner(specials, self._rules)
@@ -138,6 +148,32 @@ class Splitter:
         if taken is None:
             return self._ask_for_more(chunk, heading)
         return self._finish(chunk, specials, taken, heading, is_last=is_last)
+
+    def _cut_plain(self, data: Bytes, *, is_last: bool) -> Ragged | None:
+        """Return the records of a chunk in which nothing is odd, once the columns are known."""
+        if not self._may_be_plain or self._names is None or self._n_fields in (None, 1):
+            return None
+        assert self._n_fields is not None
+        ragged = cut_plain_records(data, self._rules, self._n_fields, is_last=is_last)
+        if ragged is None or not self._heading:
+            return ragged
+        return None if find_heading_again(data, ragged, self._heading).size else ragged
+
+    def _finish_plain(self, chunk: Text, ragged: Ragged) -> Piece:
+        """Return the records of a chunk in which nothing is odd."""
+        drops, used = LineDrops.none(), int(ragged.stops[-1])
+        ledger, charges = prove_cut(chunk, used, ragged, drops, self._rules)
+        text, values = undouble(chunk, ragged, self._rules.marks)
+        table = lay_out(text, values, self._all_names(), SnagRows.gather([]))
+        table = self._take_columns(table, ledger, charges)
+        n_lines = ragged.stops.size
+        return Piece(chunk, self._options.name, table, used, n_lines, ledger, charges, drops)
+
+    def _take_columns(self, table: Table, ledger: Ledger, charges: list[Charge]) -> Table:
+        """Return a table with the columns that are taken, under their names."""
+        assert self._names is not None and self._columns is not None
+        table = take_columns(table, self._columns, ledger, charges)
+        return mark_missing(replace(table, names=self._names), self._missing, ledger, charges)
 
     def _look_for_end(self, data: Bytes, *, is_last: bool) -> None:
         """Raise InputError where the text that ends records stands nowhere."""
@@ -240,9 +276,7 @@ class Splitter:
         if heads is not None:
             table, n_put = join_lines(table, heads, self._options.glue.encode())
             ledger.put_in["glue"] += n_put
-        assert self._names is not None and self._columns is not None
-        table = take_columns(table, self._columns, ledger, charges)
-        table = mark_missing(replace(table, names=self._names), self._missing, ledger, charges)
+        table = self._take_columns(table, ledger, charges)
         table, totals = self._groups.add_columns(table, drops, ledger)
         sources = heading.name_sources if heading else ()
         if heading is not None:
@@ -301,7 +335,7 @@ class Splitter:
         n_lines = self._options.n_heading
         if not n_lines and not isinstance(self._options.edges, str):
             self._settle_names(())
-            return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+            return Heading(None, LineDrops.none(), 0)
         data = specials.data
         before = cut_records(specials, self._rules, 0, None, scanner)
         bare = strip_page_marks(data, before.ragged, self._rules.marks)
@@ -312,14 +346,14 @@ class Splitter:
             self._n_fields = self._n_fields or (self._edges.first.size + 1) // self._options.panels
         if not n_lines:
             self._settle_names(())
-            return Heading(None, LineDrops(*np.zeros((3, 0), np.int64)), 0)
+            return Heading(None, LineDrops.none(), 0)
         if ragged.stops.size >= n_lines and ragged.stops.size:
             return self._take_heading(chunk, specials, scanner, ragged, drops)
         if not is_last:
             return None
         if ragged.stops.size:
             raise InputError(
-                f"the heading has {n_lines} lines, but there are only {ragged.stops.size} records"
+                f"the heading has {n_lines} lines, but there are only {ragged.stops.size} of them"
             )
         self._n_fields = self._n_fields or 1
         self._settle_names(())
