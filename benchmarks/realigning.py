@@ -50,8 +50,6 @@ def compare_fitting() -> str:
         "semicolon",
         "--header",
         "first",
-        "--processes",
-        "1",
     ]
     split += ["-o", str(DATA / "ours.csv"), "--force", "--quiet"]
     more = ["then", "realign", "--optional", "Cargo,Tons,Remark", "--absorb", "Boat"]

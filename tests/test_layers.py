@@ -28,7 +28,7 @@ BELOW = {
 }
 #: Modules that belong to a step.
 _SPLIT = "split splitter places page_edges headings regroup column_splitter outline wrapped groups columns settling stacked blank_edges"
-_REALIGN = "realign realigner readings profiles laid_pieces found move_words"
+_REALIGN = "realign realigner readings profiles laid_pieces found move_words tried"
 STEP_OF = dict.fromkeys(_SPLIT.split(), "split") | dict.fromkeys(_REALIGN.split(), "realign")
 STEP_OF |= {"unwrapper": "unwrap", "washer": "wash"}
 FILES = sorted(path for layer in BELOW for path in (ROOT / layer).glob("*.py"))

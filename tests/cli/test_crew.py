@@ -52,6 +52,7 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(crew, "_PROBE", 30)
     monkeypatch.setattr(crew, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
+    monkeypatch.setattr("wetcomb.steps.tried._MOST", 5)
 
 
 def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
@@ -72,6 +73,10 @@ def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
         "split --edges 2,5 --wrapped", "split -d comma --wrapped --key 2",
         "unwrap --starts '{digits},' then split -d comma", "unwrap --indent then split -d comma --quote none",
         "unwrap --fields 3 --delimiter comma --record-lines 3 then split -d comma",
+        "split -d comma then realign --shape no={digits} --optional boat --moves",
+        "split -d comma then realign --shape no={digits}",
+        "split -d comma then realign --values boat=Tansy,Plover,a --optional boat --absorb notice",
+        "split -d comma then split --column boat -d space --names b,c",
     ]),
 )  # fmt: skip
 def test_shares_make_the_same(
@@ -85,8 +90,8 @@ def test_shares_make_the_same(
 ) -> None:
     monkeypatch.setattr("concurrent.futures.ProcessPoolExecutor", _Here)
     (tmp_path / "in.txt").write_bytes((LINES[7] + text + end).encode("utf-8", "surrogateescape"))
-    first, *options = shlex.split(words)
-    call = [first, str(tmp_path / "in.txt"), *options, "--header", "first", "--force"]
+    first, *options = shlex.split(words.replace("split", "split --header first", 1))
+    call = [first, str(tmp_path / "in.txt"), *options, "--force"]
     for flag, name in (("-o", "out.csv"), ("--snags", "snags.csv"), ("--ledger", "ledger.csv")):
         call += [flag, str(tmp_path / name)]
     call += ["--with-source", "--encoding", "utf-8"]

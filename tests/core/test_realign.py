@@ -26,8 +26,9 @@ from wetcomb.drafts.losses import take_away
 from wetcomb.match.fingerprints import Reader
 from wetcomb.steps.found import Found, read_batch
 from wetcomb.steps.laid_pieces import LaidPieces
-from wetcomb.steps.profiles import Bounds, Profile
+from wetcomb.steps.profiles import Batch, Bounds, Profile
 from wetcomb.steps.readings import IMPOSSIBLE
+from wetcomb.steps.tried import Tried
 
 HEAD = "Day;Boat;Lock;Cargo;Tons;Toll"
 SHAPES = ("Day=date", "Boat=words", "Tons={digits}.{1 digits}", "Toll={digits}.{2 digits}")
@@ -201,6 +202,59 @@ def test_options_that_do_nothing_are_noted() -> None:
     )
 
 
+#: Records of every kind: sound, without a boat (its name made of a doubled mark), with two, with four.
+MANY = "".join(
+    [
+        f'0{day} Jun 2031;{boat}"Or""in";{"slate;20.1;" if day % 3 else "hay;"}7.0{day}\n'
+        for day in range(1, 10)
+        for boat in ("Tansy;", "Brin;", "", "Old;Regret;", '"M;""o""";Carey;van;Dee;')
+    ]
+)
+
+
+LITTLE: dict[str, Any] = {
+    "shape": ("Day=date", "Tons=number", "Toll=number"),
+    "values": 'Lock=Or"in,Orrin',
+}
+
+
+def test_what_advice_promises_comes_true() -> None:
+    text = f"{HEAD}\n{WHOLE}\n{MANY}"
+    before, report = realign(text, **LITTLE)
+    odd = {row for row, _ in snags_of(before)}
+    for (_, option), (settled, _) in report.advice.items():
+        flag, name = option.removeprefix("--").split(" ")
+        after, _ = realign(text, **LITTLE | {flag: name})
+        assert settled == len(odd - {row for row, _ in snags_of(after)}), option
+    assert sorted(report.advice.values()) == [(9, 0), (9, 0), (12, 0)]
+
+
+@pytest.mark.parametrize("size", [300, 5000])
+def test_advice_is_tried_on_the_first_odd_records_wherever_the_text_is_cut(size: int) -> None:
+    text = f"{HEAD}\n{WHOLE}\n{MANY * 16}"
+    _, whole = realign(text, **LITTLE)
+    _, parts = realign(text, size, **LITTLE)
+    assert parts.advice == whole.advice
+    assert 100 < whole.advice["wrong-place", "--optional Tons"][0] < 9 * 16
+
+
+def test_only_the_first_are_kept_to_try() -> None:
+    spans = np.arange(300)[None, :]
+    follows = np.zeros(spans.shape, np.bool_)
+    reader = Reader(np.zeros(301, np.uint8))
+    batch = Batch(reader, spans, spans + 1, spans, spans + 1, follows, Bounds({}, {}))
+    even, odd = np.arange(0, 300, 2), np.arange(1, 300, 2)
+    parts = [(even, batch.take(even)), (odd, batch.take(odd))]
+    kept, later = Tried(), Tried()
+    for _ in range(3):
+        kept.add(parts)
+    assert sorted(np.concatenate([places for places, _ in kept.parts]).tolist()) == [*range(400)]
+    later.add([(np.arange(7), batch.take(even[:7]))])
+    later.add(kept.parts)
+    assert later.room == 0 and max(int(places[-1]) for places, _ in later.parts) == 399
+    assert [b.starts.shape for b in later.list_batches()] == [(1, 400)]
+
+
 BAD: list[tuple[dict[str, Any], str]] = [
     ({"optional": "Crgo"}, "--optional: there is no column 'Crgo'; nearest: 'Cargo'"),
     ({"shape": "Toll=numbr"}, "unknown shape 'numbr'; nearest: 'number'"),
@@ -251,9 +305,10 @@ def test_nothing_is_lost_and_chunks_do_not_matter(
     found: list[str], size: int, options: dict[str, Any]
 ) -> None:
     text = "\n".join([HEAD, WHOLE, *found]) + "\n"
-    whole, _ = realign(text, **options)
-    parts, _ = realign(text, size, **options)
+    whole, said = realign(text, **options)
+    parts, also = realign(text, size, **options)
     assert rows_of(parts) == rows_of(whole) and snags_of(parts) == snags_of(whole)
+    assert (also.advice, also.notes) == (said.advice, said.notes)
     bare = run_blocks(
         Comb((Split(delimiter=";", header="first", fields=0),)), blocks_of(text, size), Report()
     )

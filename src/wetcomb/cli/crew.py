@@ -54,11 +54,13 @@ class _Share(NamedTuple):
 class _Done(NamedTuple):
     """What came of a share: its outputs, what is told of it, where its last record ended.
 
-    `state` is what is carried on there; `end` is None if the share must be longer.
+    `met` is what the steps on tables will tell of, `state` what is carried on; `end` is None if
+    the share must be longer.
     """
 
     parts: list[list[bytes]]
     report: Report
+    met: list[object]
     written: Ledger
     end: int | None
     state: tuple[bool, ...]
@@ -90,6 +92,7 @@ class Crew:
         self._n_helpers = n_helpers
         self._run, self._source, self._outputs, self._layout = run, source, outputs, layout
         self._report, self._state = run.report, run.state
+        self._met = run.take_met()
 
     def work(self) -> Iterator[int]:
         """Comb the whole text; yield how far it has come, share by share."""
@@ -126,6 +129,8 @@ class Crew:
             except BaseException:
                 helpers.shutdown(wait=False, cancel_futures=True)
                 raise
+        self._run.go_on_with(self._met)
+        self._run.tell(self._report)
         if end != self._source.size:
             raise BrokenPromise(f"{self._source.size - end} bytes at the end were not read")
 
@@ -162,25 +167,31 @@ class Crew:
         for parts in done.parts:
             self._outputs.lay(parts)
         self._report.add(done.report)
+        self._run.take_met()  # of what was looked at only
+        self._run.go_on_with(self._met)
+        self._run.go_on_with(done.met)
+        self._met = self._run.take_met()
         self._outputs.ledger.add(done.written)
         return done.end
 
     def comb(self, share: _Share, state: tuple[bool, ...]) -> _Done:
         """Comb a share; a record that it only begins is left to the next."""
         run, source, renderer = self._run, self._source, self._outputs.renderer
-        report = Report(source=self._report.source)
+        report = Report(source=self._report.source, keep_moves=self._report.keep_moves)
         run.go_on_at(share.line, report, state)
+        run.take_met()
         is_last = share.end == source.size
         parts = [
             renderer.render(piece, self._layout, source.name)
             for block, is_end in source.read_stretch(share.start, share.end)
             for piece in run.take(Stretch(block, True, is_last and is_end))
         ]
-        n_left = run.leave()
+        n_left, met = run.leave(), run.take_met()
         if n_left is None:
-            return _Done([], report, renderer.take_ledger(), None, ())
+            return _Done([], report, met, renderer.take_ledger(), None, ())
         run.finish()
-        return _Done(parts, report, renderer.take_ledger(), share.end - n_left, run.state)
+        end = share.end - n_left
+        return _Done(parts, report, met, renderer.take_ledger(), end, run.state)
 
     def help(self, share: _Share) -> _Done:
         """Comb a share as a helper does, who knows of the one before it what is likely."""

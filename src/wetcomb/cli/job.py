@@ -240,6 +240,7 @@ def _run_source(
                     preview.add(piece)
                 if figure is not None and piece.table is not None:
                     figure.add(piece.table, piece.moves)
+        run.tell(report)
         run.finish()
     check_edges(job.comb, report, source.name)
     if report.ledger.kept == kept_before:

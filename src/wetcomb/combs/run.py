@@ -107,6 +107,7 @@ def run_blocks(
     run = CombRun(comb, report, source=source, is_continued=is_continued)
     for stretch in part_blocks(comb.part, blocks):
         yield from run.take(stretch)
+    run.tell(report)
     run.finish()
     check_edges(comb, report, source)
 
@@ -188,7 +189,6 @@ class CombRun:
             for depth, run in enumerate(self._later):
                 for piece in run.finish():
                     yield from self._pass_later(piece, depth + 1)
-                report.add_told(run.tell())
 
     def _pass_later(self, piece: Piece, depth: int) -> Iterator[Piece]:
         """Yield what the steps on tables make of a piece, from one of them on."""
@@ -198,6 +198,20 @@ class CombRun:
             return
         for made in self._later[depth].take(piece):
             yield from self._pass_later(made, depth + 1)
+
+    def tell(self, report: Report) -> None:
+        """Report what is told of all that was taken, once there is no more."""
+        for run in self._later:
+            report.add_told(run.tell())
+
+    def take_met(self) -> list[object]:
+        """Return what the steps on tables have met that they will tell of, and let them forget it."""
+        return [run.leave() for run in self._later]
+
+    def go_on_with(self, met: list[object]) -> None:
+        """Let the steps on tables take over what others have met, behind what they have themselves."""
+        for run, part in zip(self._later, met, strict=True):
+            run.go_on(part)
 
     def finish(self) -> None:
         """Close the source side of the ledger of all that was taken."""

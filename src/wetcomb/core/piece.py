@@ -155,3 +155,11 @@ class TableRun(Protocol):
     def tell(self) -> TableTold:
         """Return what there is to tell, when all pieces have been taken."""
         ...
+
+    def leave(self) -> object:
+        """Return what it has met so far that counts for what it will tell, and forget it."""
+        ...
+
+    def go_on(self, met: object) -> None:
+        """Take over what another run of the step has met, behind what this one has."""
+        ...

@@ -69,6 +69,12 @@ class ColumnSplitter:
         """Return that there is nothing more to tell."""
         return TableTold()
 
+    def leave(self) -> None:
+        """Return nothing: pieces have no part in each other."""
+
+    def go_on(self, met: object) -> None:
+        """Take over nothing."""
+
     def _cut_piece(self, piece: Piece, table: Table) -> Piece:
         self._names_before = table.names
         places = [table.find_column(name) for name in self._options.column]

@@ -94,17 +94,16 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
         """B, the number of records."""
         return self.starts.shape[1]
 
-    def first(self, number: int) -> Batch:
-        """Return the first so many of the records."""
-        few = slice(number)
+    def take(self, records: Ints) -> Batch:
+        """Return some of the records."""
         return Batch(
             self.reader,
-            self.starts[:, few],
-            self.ends[:, few],
-            self.outer_starts[:, few],
-            self.outer_ends[:, few],
-            self.follows[:, few],
-            self.bounds.take(np.arange(min(number, self.n_records))),
+            self.starts[:, records],
+            self.ends[:, records],
+            self.outer_starts[:, records],
+            self.outer_ends[:, records],
+            self.follows[:, records],
+            self.bounds.take(records),
         )
 
     def list_pieces(self, firsts: Ints, taken: Bytes) -> list[tuple[Ints, Looked]]:

@@ -223,6 +223,11 @@ class Realign(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     def reads(self) -> str:
         return "table"
 
+    @property
+    def reach(self) -> str:
+        """Each record by itself, where no column rises and no line is named."""
+        return "state" if self.rising or self.shift else "record"
+
     def begin_table(self) -> TableRun:
         """Return this step ready to run."""
         from wetcomb.steps.realigner import Realigner

@@ -26,15 +26,16 @@ from wetcomb.match.fingerprints import Reader
 from wetcomb.steps.found import Found, read_batch
 from wetcomb.steps.laid_pieces import LaidPieces, find_pieces, glue_particles, has_particles
 from wetcomb.steps.move_words import MoveWords
-from wetcomb.steps.profiles import Batch, Bounds, Places, Profile
+from wetcomb.steps.profiles import Bounds, Places, Profile
 from wetcomb.steps.readings import MOST_PIECES, MOST_TAKEN
 from wetcomb.steps.realign import Realign, Shift
+from wetcomb.steps.tried import Tried
 
 __all__ = ["Realigner"]
 
 _BATCH = 4096  # records read together: their sums stay in the processor's cache (measured)
 _AHEAD = 1000  # records that are looked through for the next one that fits
-_TRIED, _TRIED_BATCHES, _TRIED_COLUMNS = 400, 8, 50  # that advice is tried on
+_TRIED_COLUMNS = 50  # that advice is tried on
 _COUNT_SNAGS = tuple(SNAG_CODES[name] for name in ("short", "long"))
 
 
@@ -54,10 +55,8 @@ class Realigner:
         self._waiting: deque[_Seen] = deque()
         self._shifts = options.shifts
         self._met: dict[str, str] = {}
-        self._tried: list[Batch] = []
-        self._never_blank: list[int] = []  # columns that may be missing
         self._has_order: set[int] = set()  # rising columns of which some value has a place
-        self._n_records = self._n_doubtful = 0
+        self._tally = _Tally()
 
     def take(self, piece: Piece) -> Iterator[Piece]:
         """Yield the pieces whose records can be settled now."""
@@ -83,8 +82,6 @@ class Realigner:
             self._profile = Profile(self._options, table.names)
             for shift in self._shifts:
                 self._profile.find_column(shift.column, "shift")
-            columns = self._profile.columns
-            self._never_blank = [k for k, column in enumerate(columns) if column.is_optional]
         reader = Reader(table.text.data)
         odd = self._profile.find_odd(reader, table)
         odd[table.snags.records[np.isin(table.snags.kinds, _COUNT_SNAGS)]] = True
@@ -118,7 +115,7 @@ class Realigner:
         bounds, against = self._find_bounds(seen)
         piece, table, shifted = self._shift_cells(piece, table)
         odd = (seen.odd | against) & ~shifted.is_done
-        self._n_records += table.n_records
+        self._tally.n_records += table.n_records
         rows = np.flatnonzero(odd)
         if not rows.size and not shifted.is_any:
             self._look_for_blanks(table)
@@ -132,18 +129,19 @@ class Realigner:
         is_changed = (table.starts[rows] != was.starts[rows]).any(axis=1)
         is_changed |= (table.ends[rows] != was.ends[rows]).any(axis=1)
         table = _mark(table, laid.rows, found, shifted)
-        self._n_doubtful += int((~found.is_taken).sum())
+        self._tally.n_doubtful += int((~found.is_taken).sum())
         self._look_for_blanks(table)
         moves = _gather_moves(table, laid, found, is_changed, self._profile)
         return replace(piece, table=table, moves=moves)
 
     def _look_for_blanks(self, table: Table) -> None:
-        """Take the columns that are blank somewhere off those that never were."""
-        self._never_blank = [
-            column
-            for column in self._never_blank
-            if (table.ends[:, column] > table.starts[:, column]).all()
-        ]
+        """Note which columns that may be missing are blank somewhere."""
+        assert self._profile is not None
+        for place, column in enumerate(self._profile.columns):
+            if not column.is_optional or place in self._tally.blank:
+                continue
+            if (table.ends[:, place] <= table.starts[:, place]).any():
+                self._tally.blank.add(place)
 
     def _find_bounds(self, seen: _Seen) -> tuple[Bounds, Bools]:
         """Return what the neighbours of each record say of rising columns, and which fall."""
@@ -183,13 +181,13 @@ class Realigner:
         profile, counts = self._profile, laid.counts
         found = Found.none(laid.rows.size, len(profile.columns))
         readable = (counts > 0) & (counts <= min(MOST_PIECES, MOST_TAKEN * len(profile.columns)))
+        self._keep_to_try(reader, laid, np.flatnonzero(readable), bounds)
         for n_pieces in np.unique(counts[readable]).tolist():
             same = np.flatnonzero(readable & (counts == n_pieces))
             for begin in range(0, same.size, _BATCH):
                 places = same[begin : begin + _BATCH]
                 batch = laid.batch(reader, places, n_pieces, bounds.take(laid.rows[places]))
                 found.put(places, read_batch(profile, batch))
-                self._keep_to_try(batch)
         return found
 
     # Cells shifted by hand
@@ -249,10 +247,27 @@ class Realigner:
 
     # What is told at the end
 
-    def _keep_to_try(self, batch: Batch) -> None:
-        room = _TRIED - sum(kept.starts.shape[1] for kept in self._tried)
-        if room > 0 and len(self._tried) < _TRIED_BATCHES:
-            self._tried.append(batch.first(room))
+    def _keep_to_try(self, reader: Reader, laid: LaidPieces, places: Ints, bounds: Bounds) -> None:
+        """Keep the first of the records that are read."""
+        first = places[: self._tally.tried.room]
+        counts = laid.counts[first]
+        parts = []
+        for n_pieces in np.unique(counts).tolist():
+            same = np.flatnonzero(counts == n_pieces)
+            some = first[same]
+            batch = laid.batch(reader, some, n_pieces, bounds.take(laid.rows[some]))
+            parts.append((same, batch))
+        self._tally.tried.add(parts)
+
+    def leave(self) -> _Tally:
+        """Return what was counted of the records taken so far, and begin to count anew."""
+        tally, self._tally = self._tally, _Tally()
+        return tally
+
+    def go_on(self, met: object) -> None:
+        """Add what was counted of the records behind those taken so far."""
+        assert isinstance(met, _Tally)
+        self._tally.add(met)
 
     def tell(self) -> TableTold:
         """Return what is to be told when all pieces have been taken.
@@ -261,17 +276,20 @@ class Realigner:
         ------
         InputError : cells are to be shifted where there is no record
         """
-        notes = []
+        notes, tally = [], self._tally
         for shift in self._options.shifts:
             if shift.key in self._met:
                 continue
             if not shift.text:
                 raise InputError(f"--shift {shift.key}: no record stands there", line=shift.line)
             notes.append(f"--shift {shift.key} was not used: no record stands in line {shift.line}")
-        if self._profile is not None and self._n_records and not self._n_doubtful:
-            names = [self._profile.names[column] for column in self._never_blank]
-            notes += [f"--optional {name}: every record has one" for name in names]
-        if self._profile is not None and self._n_records:
+        if self._profile is not None and tally.n_records and not tally.n_doubtful:
+            notes += [
+                f"--optional {name}: every record has one"
+                for place, name in enumerate(self._profile.names)
+                if self._profile.columns[place].is_optional and place not in tally.blank
+            ]
+        if self._profile is not None and tally.n_records:
             names = [
                 self._profile.names[k] for k in self._profile.rising if k not in self._has_order
             ]
@@ -283,10 +301,11 @@ class Realigner:
 
     def _find_advice(self) -> Iterator[Advice]:
         """Try on the records that were read what one option more would settle and change."""
-        if self._profile is None or not self._n_doubtful:
+        if self._profile is None or not self._tally.n_doubtful:
             return
         options, names = self._options, self._profile.names
-        before = [read_batch(self._profile, batch) for batch in self._tried]
+        batches = self._tally.tried.list_batches()
+        before = [read_batch(self._profile, batch) for batch in batches]
         for flag in ("optional", "absorb"):
             for name in names[:_TRIED_COLUMNS]:
                 known = getattr(options, flag)
@@ -294,13 +313,36 @@ class Realigner:
                     continue
                 more = Profile(replace(options, **{flag: (*known, name)}), names)
                 settled = changed = 0
-                for batch, was in zip(self._tried, before, strict=True):
+                for batch, was in zip(batches, before, strict=True):
                     now = read_batch(more, batch)
                     settled += int((now.is_taken & ~was.is_taken).sum())
                     is_other = (now.starts != was.starts).any(axis=1) | ~now.is_taken
                     changed += int((was.is_taken & is_other).sum())
                 if settled:
                     yield Advice("wrong-place", f"--{flag} {name}", settled, changed)
+
+
+class _Tally(msgspec.Struct):
+    """What is counted of the records, for what is told at the end.
+
+    Attributes
+    ----------
+    n_records, n_doubtful : all of them, and those that were read but not taken
+    blank : columns that may be missing and are blank somewhere
+    tried : records to try other options on
+    """
+
+    n_records: int = 0
+    n_doubtful: int = 0
+    blank: set[int] = msgspec.field(default_factory=set)
+    tried: Tried = msgspec.field(default_factory=Tried)
+
+    def add(self, behind: _Tally) -> None:
+        """Add what was counted of the records behind these."""
+        self.n_records += behind.n_records
+        self.n_doubtful += behind.n_doubtful
+        self.blank |= behind.blank
+        self.tried.add(behind.tried.parts)
 
 
 class _Seen(msgspec.Struct, frozen=True, eq=False):
