@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from wetcomb.cli import crew
+from wetcomb.cli.desk import Desk
 from wetcomb.cli.main import main
 from wetcomb.files import source
 
@@ -53,6 +54,7 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(crew, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
     monkeypatch.setattr("wetcomb.steps.tried._MOST", 5)
+    monkeypatch.setattr("wetcomb.cli.desk._SIZE", 70)
 
 
 def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
@@ -62,6 +64,17 @@ def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
     made = [path.read_bytes() if path.exists() else b"" for path in files]
     made[2:] = sorted(made[2].splitlines())  # steps of a chain are listed chunk by chunk
     return status, said, made
+
+
+def test_a_desk_has_room_for_so_much(small: None) -> None:
+    desk = Desk(2)
+    first, second = desk.take(), desk.take()
+    assert first is not None and second is not None and desk.take() is None
+    assert desk.lay(first, [b"x" * 40, b"y" * 31]) is None
+    sizes = desk.lay(second, [b"ab", b"", b"c" * 60])
+    assert sizes == [2, 0, 60] and desk.read(second, sizes) == [b"ab", b"", b"c" * 60]
+    desk.give_back(first)
+    assert desk.take() == first
 
 
 @settings(deadline=None, max_examples=60, suppress_health_check=list(HealthCheck))

@@ -18,6 +18,7 @@ from collections.abc import Iterator
 from concurrent.futures import Future
 from typing import TYPE_CHECKING, NamedTuple
 
+from wetcomb.cli.desk import Desk
 from wetcomb.cli.outputs import Outputs
 from wetcomb.combs.part import Stretch
 from wetcomb.combs.run import CombRun
@@ -54,16 +55,18 @@ class _Share(NamedTuple):
 class _Done(NamedTuple):
     """What came of a share: its outputs, what is told of it, where its last record ended.
 
-    `met` is what the steps on tables will tell of, `state` what is carried on; `end` is None if
+    `sizes` are those of outputs that lie on the desk, at `place`; `met` is what the steps on tables will tell of, `state` what is carried on; `end` is None if
     the share must be longer.
     """
 
-    parts: list[list[bytes]]
+    parts: list[bytes]
     report: Report
     met: list[object]
     written: Ledger
     end: int | None
     state: tuple[bool, ...]
+    place: int | None = None
+    sizes: tuple[int, ...] = ()
 
 
 def count_helpers(run: CombRun, source: Source, n_processes: int | None) -> int:
@@ -93,6 +96,7 @@ class Crew:
         self._run, self._source, self._outputs, self._layout = run, source, outputs, layout
         self._report, self._state = run.report, run.state
         self._met = run.take_met()
+        self._desk = Desk(_MOST_WAITING + n_helpers)
 
     def work(self) -> Iterator[int]:
         """Comb the whole text; yield how far it has come, share by share."""
@@ -116,9 +120,9 @@ class Crew:
             try:
                 for share, future in self._hand_out(shares, helpers):
                     if share.start == end and done.state == self._state:
-                        made = future.result()
+                        made = self._fetch(future.result())
                     else:
-                        future.cancel()
+                        self._discard(future)
                         line = self._report.lines - before + 1
                         made = self.comb(_Share(end, share.end, line), done.state)
                     if made.end is None:
@@ -145,7 +149,7 @@ class Crew:
                 if share is None:
                     yield from waiting
                     return
-                waiting.append((share, helpers.submit(_help, share)))
+                waiting.append((share, helpers.submit(_help, share, self._desk.take())))
             share = next(shares, None)
             if share is not None:
                 waiting.append((share, self._comb_now(share)))
@@ -164,8 +168,8 @@ class Crew:
     def _accept(self, done: _Done) -> int:
         """Take what came of the next share; return where it ended."""
         assert done.end is not None
-        for parts in done.parts:
-            self._outputs.lay(parts)
+        if done.parts:
+            self._outputs.lay(done.parts)
         self._report.add(done.report)
         self._run.take_met()  # of what was looked at only
         self._run.go_on_with(self._met)
@@ -181,11 +185,12 @@ class Crew:
         run.go_on_at(share.line, report, state)
         run.take_met()
         is_last = share.end == source.size
-        parts = [
+        rendered = [
             renderer.render(piece, self._layout, source.name)
             for block, is_end in source.read_stretch(share.start, share.end)
             for piece in run.take(Stretch(block, True, is_last and is_end))
         ]
+        parts = [b"".join(output) for output in zip(*rendered, strict=True)]
         n_left, met = run.leave(), run.take_met()
         if n_left is None:
             return _Done([], report, met, renderer.take_ledger(), None, ())
@@ -193,9 +198,30 @@ class Crew:
         end = share.end - n_left
         return _Done(parts, report, met, renderer.take_ledger(), end, run.state)
 
-    def help(self, share: _Share) -> _Done:
+    def help(self, share: _Share, place: int | None) -> _Done:
         """Comb a share as a helper does, who knows of the one before it what is likely."""
-        return self.comb(share, self._state)
+        done = self.comb(share, self._state)
+        sizes = None if place is None else self._desk.lay(place, done.parts)
+        if sizes is None:
+            return done._replace(place=place)
+        return done._replace(parts=[], place=place, sizes=tuple(sizes))
+
+    def _fetch(self, done: _Done) -> _Done:
+        """Return what a helper made, its outputs taken from the desk."""
+        if done.place is None:
+            return done
+        parts = self._desk.read(done.place, done.sizes) or done.parts
+        self._desk.give_back(done.place)
+        return done._replace(parts=parts)
+
+    def _discard(self, future: Future[_Done]) -> None:
+        """Have no use for what a helper makes; its place is free once it is done with it."""
+        future.cancel()
+        future.add_done_callback(self._clear)
+
+    def _clear(self, future: Future[_Done]) -> None:
+        if not future.cancelled() and not future.exception():
+            self._fetch(future.result())
 
     def _list_shares(self) -> Iterator[_Share]:
         """Yield the shares of the source in order; the last ends with it.
@@ -241,9 +267,9 @@ def _begin_helper(crew: Crew) -> None:
     ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
 
 
-def _help(share: _Share) -> _Done:
+def _help(share: _Share, place: int | None) -> _Done:
     assert _crew is not None
-    return _crew.help(share)
+    return _crew.help(share, place)
 
 
 def find_share_end(source: Source, end: int) -> int:
