@@ -39,24 +39,24 @@ def can_be_plain(rules: CutRules) -> bool:
 def cut_plain_records(
     data: Bytes, rules: CutRules, n_fields: int, *, is_last: bool
 ) -> Ragged | None:
-    """Return all whole records of a chunk that begins at one; None if there are none, or odd ones.
+    """Return all lines of a chunk that begins at one, as records; None if there are none, or odd ones.
 
     Parameters
     ----------
-    n_fields : columns of the table, at least two
+    n_fields : columns of the table; where there is but one, every line needs a second look
     """
     raw = data.tobytes()
-    if any(byte in raw for byte in _BREAKS):
+    if n_fields < 2 or any(byte in raw for byte in _BREAKS):
         return None
     mark = rules.marks[0] if rules.marks and rules.marks[0] in raw else b""
-    cuts, is_line, marks, breaks = _find_cuts(data, rules.delimiters[0][0], mark)
+    cuts, is_line, marks, has_break = _find_cuts(data, rules.delimiters[0][0], mark)
     lines = np.flatnonzero(is_line)
     n_cuts = lines.size * n_fields
     if not n_cuts or (lines != np.arange(n_fields - 1, n_cuts, n_fields)).any():
         return None
     ends = cuts[:n_cuts]
     used = int(ends[-1]) + 1
-    if (is_last and used < data.size) or (breaks.size and breaks[0] < used):
+    if has_break or (is_last and used < data.size):
         return None
     starts = np.zeros_like(ends)
     np.add(ends[:-1], 1, out=starts[1:])
@@ -77,8 +77,8 @@ def cut_plain_records(
     return None if ragged is None or _has_empty_record(ragged, n_fields) else ragged
 
 
-def _find_cuts(data: Bytes, delimiter: int, mark: bytes) -> tuple[Ints, Bools, Ints, Ints]:
-    """Return the cuts outside quotes, which of them end a line, the marks, the line ends inside quotes.
+def _find_cuts(data: Bytes, delimiter: int, mark: bytes) -> tuple[Ints, Bools, Ints, bool]:
+    """Return the cuts outside quotes, which end a line, the marks, whether a line ends inside quotes.
 
     A position is inside when an odd number of marks stands before it.
     """
@@ -86,7 +86,7 @@ def _find_cuts(data: Bytes, delimiter: int, mark: bytes) -> tuple[Ints, Bools, I
     special |= data == LF
     if not mark:
         cuts = np.flatnonzero(special)
-        return cuts, data.take(cuts) == LF, cuts[:0], cuts[:0]
+        return cuts, data.take(cuts) == LF, cuts[:0], False
     special |= data == mark[0]
     places = np.flatnonzero(special)
     kinds = data.take(places)
@@ -94,8 +94,8 @@ def _find_cuts(data: Bytes, delimiter: int, mark: bytes) -> tuple[Ints, Bools, I
     inside = np.bitwise_xor.accumulate(is_mark.view(np.uint8)).view(np.bool_)
     is_line = kinds == LF
     cutting = np.flatnonzero(~(inside | is_mark))
-    breaks = places.take(np.flatnonzero(inside & is_line))
-    return places.take(cutting), is_line.take(cutting), places.take(np.flatnonzero(is_mark)), breaks
+    marks = places.take(np.flatnonzero(is_mark))
+    return places.take(cutting), is_line.take(cutting), marks, bool((inside & is_line).any())
 
 
 def _has_spacing(firsts: Bytes, lasts: Bytes, delimiter: bytes) -> bool:

@@ -54,6 +54,7 @@ from wetcomb.steps.wrapped import find_key_heads, find_parted_heads, join_lines
 __all__ = ["Splitter"]
 
 _FORM_FEED = 0x0C
+_MOST_ODD = 4  # odd chunks in a row, before none is looked at for being plain
 
 
 class Splitter:
@@ -97,6 +98,7 @@ class Splitter:
             tuple(options.group), tuple(options.totals), ignore_case=options.ignore_case
         )
         self._missing = [word.encode() for word in options.missing]
+        self._n_odd = 0
         self._may_be_plain = (
             can_be_plain(self._rules)
             and options.reach == "record"
@@ -151,13 +153,15 @@ class Splitter:
 
     def _cut_plain(self, data: Bytes, *, is_last: bool) -> Ragged | None:
         """Return the records of a chunk in which nothing is odd, once the columns are known."""
-        if not self._may_be_plain or self._names is None or self._n_fields in (None, 1):
+        if self._names is None or not self._may_be_plain or self._n_odd == _MOST_ODD:
             return None
         assert self._n_fields is not None
         ragged = cut_plain_records(data, self._rules, self._n_fields, is_last=is_last)
-        if ragged is None or not self._heading:
-            return ragged
-        return None if find_heading_again(data, ragged, self._heading).size else ragged
+        if ragged is not None and self._heading:
+            comes_again = find_heading_again(data, ragged, self._heading).size > 0
+            ragged = None if comes_again else ragged
+        self._n_odd = 0 if ragged is not None else self._n_odd + 1
+        return ragged
 
     def _finish_plain(self, chunk: Text, ragged: Ragged) -> Piece:
         """Return the records of a chunk in which nothing is odd."""
