@@ -93,6 +93,8 @@ def _is_parted_by_bytes(data: Bytes, used: int, ragged: Ragged, rules: CutRules)
     if (ragged.outer_starts[1:] != ends[:-1] + 1).any():
         return False
     lasts = ragged.offsets[1:] - 1
+    if not lasts.size or lasts[-1] != ends.size - 1:
+        return False
     behind = data.take(ends, mode="clip")
     n_delimiters = np.count_nonzero(behind == rules.delimiters[0][0])
     return bool(
