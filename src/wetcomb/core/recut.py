@@ -52,6 +52,10 @@ def trim(data: Bytes, outer_starts: Ints, outer_ends: Ints) -> tuple[Ints, Ints]
 def _trim_many(data: Bytes, outer_starts: Ints, outer_ends: Ints) -> tuple[Ints, Ints]:
     """Do the same for so many spans that it pays to measure all runs of spacing first."""
     blank = is_blank(data)
+    real = np.flatnonzero(outer_ends > outer_starts)
+    firsts, lasts = outer_starts.take(real), outer_ends.take(real) - 1
+    if not (blank.take(firsts).any() or blank.take(lasts).any()):  # as where kinds change
+        return outer_starts.copy(), outer_ends.copy()
     starts = skip_runs(measure_runs(blank), outer_starts, outer_ends)
     back = measure_runs(blank[::-1])  # the same from behind
     behind = skip_runs(back, data.size - outer_ends, data.size - starts)
@@ -108,10 +112,10 @@ def refine(ragged: Ragged, data: Bytes, cuts: Ints) -> Ragged:
     """
     if not cuts.size:
         return ragged
-    owners = np.searchsorted(ragged.outer_starts, cuts, "right") - 1
+    firsts = np.searchsorted(cuts, ragged.outer_starts)  # one belongs to the last field before it
+    per_field = np.diff(firsts, append=cuts.size)
     outer_starts = np.sort(np.concatenate([ragged.outer_starts, cuts]), kind="stable")
     outer_ends = np.sort(np.concatenate([ragged.outer_ends, cuts]), kind="stable")
-    per_field = np.bincount(owners, minlength=ragged.starts.size)
     firsts = np.arange(ragged.starts.size) + np.cumsum(per_field) - per_field
     is_new = np.ones(outer_starts.size, np.bool_)
     whole = per_field == 0

@@ -9,7 +9,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, find_text, is_blank, sort_unique
+from wetcomb.core.arrays import (
+    Bools,
+    Bytes,
+    Ints,
+    count_before,
+    find_text,
+    is_blank,
+    list_positions,
+    sort_unique,
+)
 from wetcomb.core.ragged import Ragged
 from wetcomb.core.recut import cut_grid, find_quoted, merge, refine, trim_line_ends
 from wetcomb.core.snags import SNAG_CODES
@@ -75,11 +84,12 @@ class Places:
         quoted = find_quoted(ragged, data, self._rules.marks)
         if not self._rules.ends_at_lines:
             ragged = trim_line_ends(data, ragged, quoted)
-        cuts = [self._find_changes(data, ragged, quoted), self._find_patterns(data, ragged, quoted)]
+        cuts = [self._find_changes(data), self._find_patterns(data, ragged, quoted)]
         if edges.size:
             places, snags = self._find_edges(data, ragged, edges)
             cuts.append(places.ravel())
-        found = sort_unique(np.concatenate(cuts)) if len(cuts) > 1 else cuts[0]
+        has_changes_only = not any(others.size for others in cuts[1:])
+        found = cuts[0] if has_changes_only else sort_unique(np.concatenate(cuts))
         ragged = refine(ragged, data, _find_inside(ragged, quoted, found))
         return self._take_back(data, ragged, snags), snags
 
@@ -117,7 +127,7 @@ class Places:
             places = np.where(edges >= 0, places, starts[:, None])
         return places, snags
 
-    def _find_changes(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
+    def _find_changes(self, data: Bytes) -> Ints:
         """Return where the kind of character changes as one of the examples shows."""
         if not self._boundaries:
             return np.zeros(0, np.int64)
@@ -129,8 +139,10 @@ class Places:
             kinds = find_kinds(points)
             base = (kinds != COMBINING) & (kinds != FORMAT)
             kinds, places = kinds[base], places[base]
-        found = [_find_boundary(kinds, left, right) for left, right in self._boundaries]
-        hits = sort_unique(np.concatenate(found)) if len(found) > 1 else found[0]
+        changes = np.zeros(kinds.size, np.bool_)
+        for left, right in self._boundaries:
+            _mark_boundary(changes, kinds, left, right)
+        hits = np.flatnonzero(changes)
         return hits if places is None else places[hits]
 
     def _find_patterns(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
@@ -178,17 +190,17 @@ def _falls_below(depth: Ints, at: Ints, behind: Ints, base: Ints) -> Bools:
     return odd
 
 
-def _find_boundary(kinds: Bytes, left: str, right: str) -> Ints:
-    """Return the characters (as places in `kinds`) before which the example's change stands."""
+def _mark_boundary(changes: Bools, kinds: Bytes, left: str, right: str) -> None:
+    """Mark the characters before which the example's change of kind stands."""
     if kinds.size < len(left) + len(right):
-        return np.zeros(0, np.int64)
+        return
     n_places = kinds.size - len(left) - len(right) + 1
     hits = np.ones(n_places, np.bool_)
     for place, sign in enumerate(left):
         hits &= _is_kind(kinds[place : place + n_places], sign, right[0])
     for place, sign in enumerate(right, len(left)):
         hits &= _is_kind(kinds[place : place + n_places], sign, left[-1])
-    return np.flatnonzero(hits) + len(left)
+    changes[len(left) : len(left) + n_places] |= hits
 
 
 def _is_kind(kinds: Bytes, sign: str, other: str) -> Bools:
@@ -200,10 +212,9 @@ def _is_kind(kinds: Bytes, sign: str, other: str) -> Bools:
 
 def _find_inside(ragged: Ragged, quoted: Bools, cuts: Ints) -> Ints:
     """Return the cuts that stand inside the value of an unquoted field."""
-    owners = np.searchsorted(ragged.outer_starts, cuts, "right") - 1
-    cuts, owners = cuts[owners >= 0], owners[owners >= 0]
-    inside = (cuts > ragged.starts[owners]) & (cuts < ragged.ends[owners]) & ~quoted[owners]
-    return cuts[inside]
+    free = np.flatnonzero(~quoted & (ragged.ends > ragged.starts))
+    firsts = np.searchsorted(cuts, ragged.starts.take(free), "right")
+    return cuts.take(list_positions(firsts, np.searchsorted(cuts, ragged.ends.take(free))))
 
 
 def _find_beyond(ragged: Ragged, gone: Bools, which: str, number: int) -> Bools:
