@@ -1,6 +1,6 @@
 """Whole processes in turn: wetcomb, then a plain script, then wetcomb again.
 
-    python -m benchmarks              all of it, about eleven minutes; prints the table
+    python -m benchmarks              all of it, about a quarter of an hour; prints the table
     python -m benchmarks edges wash   only the jobs whose names hold one of these words
     python -m benchmarks --runs 9     so many pairs of each, for a steadier median
     python -m benchmarks --write      puts the whole table into docs/performance.md too
@@ -34,10 +34,10 @@ KEEP = [0, 1, 2, 3, 4, 6]  # of eight columns
 
 #: Name, kind of text, megabytes, columns kept, what is to be reached (ratio), runs.
 JOBS = [
-    ("all columns", "ASCII", 50, None, 3.0, 5),
-    ("two columns dropped", "ASCII", 50, KEEP, 2.5, 5),
-    ("non-ASCII, all columns", "non-ASCII", 50, None, 3.0, 5),
-    ("30 % many-line cells", "many-line cells", 50, None, 1.5, 5),
+    ("all columns", "ASCII", 50, None, 3.0, 9),
+    ("two columns dropped", "ASCII", 50, KEEP, 2.5, 9),
+    ("non-ASCII, all columns", "non-ASCII", 50, None, 3.0, 9),
+    ("30 % many-line cells", "many-line cells", 50, None, 1.5, 9),
     ("all columns, 500 MB", "ASCII", 500, None, None, 1),
 ]
 #: A name, what measures it in a number of runs, and that number.
@@ -93,12 +93,12 @@ def list_jobs() -> Iterator[Job]:
     """Yield each job that goes into the table."""
     for name, *rest, runs in JOBS:
         yield name, partial(measure, name, *rest), runs
-    yield "edges", compare_edges, 3
-    yield "changes of kind", compare_changes, 3
-    yield "a pattern, 500 MB", compare_pattern, 3
+    yield "edges", compare_edges, 5
+    yield "changes of kind", compare_changes, 5
+    yield "a pattern, 500 MB", compare_pattern, 5
     for rule in ("indent", "starts"):
-        yield f"unwrap --{rule}", partial(compare_unwrap, rule), 3
-    yield "split --wrapped", partial(compare_wrapped, 50, "split --wrapped", 4.0), 3
+        yield f"unwrap --{rule}", partial(compare_unwrap, rule), 5
+    yield "split --wrapped", partial(compare_wrapped, 50, "split --wrapped", 4.0), 5
     long = "split --wrapped, 500 MB"
     yield long, partial(compare_wrapped, 500, long, None), 1
 
@@ -178,7 +178,7 @@ def compare_inspections(runs: int) -> str:
 #: What is told in a sentence below the table.
 OTHERS: list[Job] = [
     ("inspect", compare_inspections, 3),
-    ("wash", compare_washing, 3),
+    ("wash", compare_washing, 9),
     ("realign of records that fit", lambda runs: compare_fitting(), 1),
     ("realign of misfits", lambda runs: compare_misfits(), 1),
 ]

@@ -82,6 +82,7 @@ ROWS = [f"J{k:03}|{BOATS[k % 4]} of the long reach|{k}.50|paid" for k in range(4
     ("text", "wanted"),
     [
         (re.sub("long ", "long\n", "\n".join(ROWS[:20])), Unwrap(fields=4, delimiter="pipe")),
+        (re.sub("rea(?=ch.[1-9]\\.)", "rea-\n", "\n".join(ROWS[:20])), Unwrap(fields=4, delimiter="pipe", hyphens="listed", words=("reach",))),
         ("\n".join(f"{row[:24]}\n{row[24:]}" for row in ROWS), Unwrap(starts=("J{digits}|",), glue="")),
         ("\n".join(f"{row[1:25]}\n{row[25:]}" for row in ROWS), Unwrap(starts=("{digits}|",), glue="")),
         ("\n".join(f"x{row[:24]}\n{row[24:]}" for row in ROWS), Unwrap(starts=("xJ{digits}|",), glue="")),
@@ -176,3 +177,42 @@ def test_no_record_swallows_another_and_no_figure_is_lost(
     for step in comb.steps:  # what left as a group or total line was no record
         for pattern in (*getattr(step, "group", ()), *getattr(step, "totals", ())):
             assert pattern.startswith(("Reach: {", "Total {", "Sub-total {"))
+
+
+PASSED = "2031-04-0{} {:<10}{:>6} {:>6}\n"
+BARE_HEAD = "Day        Boat        Tons   Toll\n"
+
+
+@pytest.mark.parametrize(
+    ("names", "last", "group"),
+    [
+        (["Orrin Reach", "Halden Reach", "Lower Cut"], "", ("{words as group}",)),
+        (["Orrin Reach", "Orrin Reach"], "", ()),  # a title that comes again
+        (["Orrin Reach", "Halden Reach"], "End of the list\n", ()),
+        (["Orrin Reach", "  Halden Reach"], "", ()),
+        (["", "waits for the gate", "and goes on"], "", ()),  # nothing above the first record
+        (["Orrin Reach"], "", ()),
+        (["Total", "Orrin Reach"], "", ()),
+    ],
+)
+@pytest.mark.parametrize("mark", [" ", ","])
+def test_lines_of_words_alone_above_records(
+    names: list[str], last: str, group: tuple[str, ...], mark: str
+) -> None:
+    text = BARE_HEAD
+    for place, name in enumerate(names):
+        text += f"{name}\n" if name else ""
+        for k in range(3):
+            text += PASSED.format(k + 1, BOATS[(k + place) % 4], f"{k + place}2.5", f"{k}.10")
+    text += last
+    if mark == ",":
+        text = "\n".join(
+            re.sub(r"(?<=[\w.]) {2,}| (?=\d|Boat|[A-Z]\w+ +\d)", ",", line)
+            for line in text.split("\n")
+        )
+    split, _ = options_of(text)
+    assert split.group == group
+    table = draft(text).run(text)
+    assert table.names[-3:] == ("Boat", "Tons", "Toll") and table.n_records >= 3 * len(names)
+    if group:
+        assert [row[0] for row in table.rows()] == [name for name in names for _ in range(3)]

@@ -221,6 +221,8 @@ def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
     return replace(rebuilt, after=(realign,), notes=[*rebuilt.notes, *why])
 
 
+_HAS_GAP = re.compile(rb"\S(?:  |\t)")
+
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.
 _BESIDE = ("group", "totals", "wrapped", "panels", "take", "stacked", "column", "each_a_record")
 
@@ -281,15 +283,21 @@ def _cuts_words(whole: Trial) -> bool:
 
 
 def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:
-    """Return a text without its group and total lines: they say nothing of how records are cut."""
+    """Return a text without its group and total lines: they say nothing of how records are cut.
+
+    A first line with gaps in it is a heading, which a pattern of words alone covers too.
+    """
     words = [*_list_words(given.get("group", ())), *_list_words(given.get("totals", ()))]
     if not words:
         return text
     ignored = given.get("ignore_case", False)
     patterns = [compile_pattern(word, ignore_case=ignored) for word in words]
-    lines = text.splitlines(keepends=True)
+    lines = text.lstrip(b"\r\n").splitlines(keepends=True)
     return b"".join(
-        line for line in lines if not any(match_line(p, line, "line") for p in patterns)
+        line
+        for place, line in enumerate(lines)
+        if (not place and _HAS_GAP.search(line))
+        or not any(match_line(p, line, "line") for p in patterns)
     )
 
 

@@ -23,7 +23,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from functools import cached_property
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import Any
 
 import msgspec
@@ -45,6 +45,9 @@ _TOTAL = re.compile(
     re.IGNORECASE,
 )
 _FIGURE = re.compile(r"[-+(]?(?:[€$£¥] ?)?\d[\d.,']*\)?-?(?: ?[€$£¥%])?")
+_BARE = "{words as group}"
+_WORD = re.compile(r"[^\W\d_]+")
+_PARTED = re.compile(r"([^\W\d_]+)-[ \t]*$")
 _NAME = re.compile(r"[^\W\d_][\w -]*")
 _LABEL_END = re.compile(r"\s{2,}|\t")
 _MOST = 3  # kinds of group lines
@@ -176,7 +179,9 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
         follow = [any(lines.records[a + 1 : b]) for a, b in _list_spans(rows, len(lines.rows))]
         if len(rows) > 1 and is_named and rows[0] < first_record and all(follow):
             kept.append((len(rows), label, [value for _, value in places]))
-    if not kept or len(kept) > _MOST:
+    if not kept:
+        return _find_bare_groups(lines)
+    if len(kept) > _MOST:
         return (), []
     kept.sort(key=lambda group: group[0])
     patterns = []
@@ -191,6 +196,26 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
         for _, label, values in kept
     ]
     return tuple(patterns), said
+
+
+def _find_bare_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
+    """Return the pattern of lines of nothing but words that stand above records, if all do.
+
+    Each is unlike the others (a title comes again) and begins where they do, one stands above the
+    first record, and no other line is nothing but words: none could be a remark that goes on.
+    """
+    hits = _match_any(lines, [_BARE])
+    places = [k for k, is_hit in enumerate(hits) if is_hit]
+    values = [lines.texts[k].strip() for k in places]
+    margins = {len(lines.texts[k]) - len(lines.texts[k].lstrip()) for k in places}
+    above = [k + 1 < len(hits) and lines.records[k + 1] and not lines.records[k] for k in places]
+    is_one_kind = len(set(values)) == len(values) > 1 and len(margins) == 1
+    if not (is_one_kind and all(above) and not any(lines.records[: places[0]]) and lines.typed):
+        return (), []
+    if lines.n_fields < 2 or any(_TOTAL.match(v) or re.search(r"\s\s|\t", v) for v in values):
+        return (), []
+    said = f"Lines of words alone like {values[0]!r} ({len(values)} of them) each stand above records: column group."
+    return (_BARE,), [said]
 
 
 def _list_spans(rows: Sequence[int], n_rows: int) -> list[tuple[int, int]]:
@@ -370,7 +395,9 @@ def find_unwrap(whole: Trial, given: Mapping[str, Any]) -> tuple[Unwrap | None, 
     if n_fields < 3 or any('"' in text for text in whole.lines):
         return None, []
     counts = [len(row) for row in whole.rows]
-    return _find_width(whole, counts, n_fields) or _find_sums(counts, n_fields, words[0])
+    return _find_width(whole, counts, n_fields) or _find_sums(
+        whole.lines, counts, n_fields, words[0]
+    )
 
 
 def _find_width(
@@ -413,7 +440,7 @@ def _find_starts(heads: Sequence[str], split: Split) -> str:
 
 
 def _find_sums(
-    counts: Sequence[int], n_fields: int, delimiter: str
+    lines: Sequence[str], counts: Sequence[int], n_fields: int, delimiter: str
 ) -> tuple[Unwrap | None, list[str]]:
     """Return how short neighbours are joined that have just enough fields together."""
     n_joined = 0
@@ -427,9 +454,24 @@ def _find_sums(
     n_short = sum(count < n_fields for count in counts)
     if n_joined < 4 or n_joined < _SURE * n_short:
         return None, []
-    return Unwrap(fields=n_fields, delimiter=delimiter), [
-        f"Records are wrapped: {n_joined} of {n_short} short lines make {n_fields} fields together with their neighbours."
-    ]
+    said = f"Records are wrapped: {n_joined} of {n_short} short lines make {n_fields} fields together with their neighbours."
+    words = _find_parted_words(lines)
+    if not words:
+        return Unwrap(fields=n_fields, delimiter=delimiter), [said]
+    whole = f"Words parted by a hyphen that also stand whole are mended: {', '.join(words[:3])}{', ...' * (len(words) > 3)}."
+    step = Unwrap(fields=n_fields, delimiter=delimiter, hyphens="listed", words=words)
+    return step, [said, whole]
+
+
+def _find_parted_words(lines: Sequence[str]) -> tuple[str, ...]:
+    """Return the words that a hyphen parts at a line's end and that stand whole elsewhere."""
+    whole = {word.casefold() for text in lines for word in _WORD.findall(text)}
+    found = set()
+    for line, behind in pairwise(lines):
+        head, tail = _PARTED.search(line), _WORD.match(behind.lstrip())
+        if head and tail and tail[0][0].islower():
+            found.add((head[1] + tail[0]).casefold())
+    return tuple(sorted(found & whole))
 
 
 def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
