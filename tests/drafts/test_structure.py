@@ -216,3 +216,9 @@ def test_lines_of_words_alone_above_records(
     assert table.names[-3:] == ("Boat", "Tons", "Toll") and table.n_records >= 3 * len(names)
     if group:
         assert [row[0] for row in table.rows()] == [name for name in names for _ in range(3)]
+
+
+def test_a_name_above_each_record_is_no_heading() -> None:
+    text = "".join(f"{BOATS[k]}\n2031-04-0{k + 2}  {k + 3}.5  {k}.10\n" for k in range(4))
+    rows = draft(text).run(text).rows()
+    assert rows == [[BOATS[k], f"2031-04-0{k + 2}", f"{k + 3}.5", f"{k}.10"] for k in range(4)]

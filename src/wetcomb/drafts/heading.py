@@ -32,6 +32,8 @@ def weigh_heading(rows: Sequence[Sequence[str]], n_fields: int) -> float:
         bits += _weigh_column(name, column)
     if len(first) != n_fields:
         bits -= 3.0
+    if 2 * sum(map(bool, first)) < n_fields:  # it names few of the columns
+        bits -= 6.0
     return bits
 
 
