@@ -222,3 +222,14 @@ def test_a_name_above_each_record_is_no_heading() -> None:
     text = "".join(f"{BOATS[k]}\n2031-04-0{k + 2}  {k + 3}.5  {k}.10\n" for k in range(4))
     rows = draft(text).run(text).rows()
     assert rows == [[BOATS[k], f"2031-04-0{k + 2}", f"{k + 3}.5", f"{k}.10"] for k in range(4)]
+
+
+def test_totals_below_groups_of_words_alone() -> None:
+    text = "Date        Boat         Toll\n"
+    for place, name in enumerate(["ORRIN REACH", "HALDEN REACH", "LOWER CUT"]):
+        text += f"{name}\n"
+        text += "".join(f"2031-04-0{k + 2}  {BOATS[k]:<10} {k + place:>4}.50\n" for k in range(2))
+        text += f"Total                 {2 * place + 2:>5}.00\n"
+    split, _ = options_of(text + "Grand total           12.00\n")
+    assert split.group == ("{words as group}",) and len(split.totals) == 2
+    assert draft(text).run(text).n_records == 6

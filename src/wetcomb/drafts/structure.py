@@ -123,7 +123,19 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
         cells = [row[column] if column < len(row) else "" for column in self.typed]
         kinds = zip(cells, self.typed.values(), strict=True)
         fitting = sum(bool(cell) and find_shape(cell) in shapes for cell, shapes in kinds)
+        if _TOTAL.match(self.texts[k]) and sum(map(bool, row)) < self._usual:
+            return False  # it may sum up what stands above it
         return 2 * fitting >= len(self.typed)
+
+    @cached_property
+    def _usual(self) -> int:
+        """How many fields are filled in most lines, those apart that begin with a word for a total."""
+        counts = Counter(
+            sum(map(bool, row))
+            for row, text in zip(self.rows, self.texts, strict=True)
+            if not _TOTAL.match(text)
+        )
+        return counts.most_common(1)[0][0] if counts else 0
 
     def without(self, gone: Sequence[bool]) -> Lines:
         """Return the other lines."""
