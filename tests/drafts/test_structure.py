@@ -233,3 +233,22 @@ def test_totals_below_groups_of_words_alone() -> None:
     split, _ = options_of(text + "Grand total           12.00\n")
     assert split.group == ("{words as group}",) and len(split.totals) == 2
     assert draft(text).run(text).n_records == 6
+
+
+@pytest.mark.parametrize("mark", ["|", ";"])
+@pytest.mark.parametrize("stray", ["", "Plover waits\n"])
+def test_a_frame_is_no_column(mark: str, stray: str) -> None:
+    text = "".join(
+        f"{mark} {cells.replace(',', f' {mark} ')} {mark}\n"
+        for cells in [
+            "Day,Boat,Toll",
+            *(f"2031-04-0{k},{BOATS[k % 4]},{k}.10" for k in range(1, 12)),
+        ]
+    )
+    split, _ = options_of(text + stray)
+    assert split.frame and split.header == "first"
+    table = draft(text + stray).run(text + stray)
+    assert table.names == ("Day", "Boat", "Toll")
+    assert table.rows()[1] == ["2031-04-02", BOATS[2], "2.10"]
+    bare, _ = options_of(text.replace(f" {mark}\n", "\n"))
+    assert not bare.frame

@@ -259,10 +259,12 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     if not whole.rows:
         raise InputError("no line of this makes a record; there is nothing to rebuild")
     notes = _tell_cut(whole, winner, runners_up)
-    cut = winner.split
+    cut = whole.split
     settled = dict(given)
-    for name in ("delimiter", "quote", "quote_ends", "edges", "records_at", "per_record"):
+    for name in ("delimiter", "quote", "quote_ends", "edges", "records_at", "per_record", "frame"):
         settled[name] = getattr(cut, name)
+    if cut.frame and not given.get("frame"):
+        notes.append("A mark before and behind every record is a frame around it, no column.")
     if cut.per_record:
         settled["cell_shapes"] = given.get("cell_shapes", _find_cell_shapes(whole))
     settled["panels"], panel_notes = _settle_panels(whole, given)

@@ -10,6 +10,7 @@ from itertools import pairwise
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, is_any_of
 from wetcomb.core.layout import drop_lines
@@ -28,6 +29,7 @@ __all__ = ["Trial", "try_split"]
 
 _MAX_COLUMNS = 200  # columns whose values are priced; more are taken to be like these
 _BETWEEN_DIGITS = 5.0
+_NEARLY_ALL = 0.9
 _DIGITS = b"0123456789"
 
 
@@ -128,7 +130,19 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
     lines = [raw[start:stop].decode().rstrip("\r\n") for start, stop in bounds]
     n_broken = _count_in_numbers(data, ragged, split, n_fields)
     parted = _find_parted(ragged, drops)
+    framed = _find_framed(split, rows)
+    if framed:
+        split, n_fields = replace(split, frame=True), n_fields - 2
+        rows = [row[1:-1] if place in framed else row for place, row in enumerate(rows)]
     return Trial(split, rows, n_fields, lines, parted, frozenset(odd), n_broken, prior)
+
+
+def _find_framed(split: Split, rows: Sequence[Sequence[str]]) -> set[int]:
+    """Return the records with a mark before and behind them, where nearly all have one."""
+    if split.records_at != "newline" or split.edges or split.per_record:
+        return set()
+    framed = {k for k, row in enumerate(rows) if len(row) > 2 and not row[0] + row[-1]}
+    return framed if len(framed) > 1 and len(framed) >= _NEARLY_ALL * len(rows) else set()
 
 
 def _find_parted(ragged: Ragged, drops: LineDrops) -> list[str]:
