@@ -252,3 +252,20 @@ def test_a_frame_is_no_column(mark: str, stray: str) -> None:
     assert table.rows()[1] == ["2031-04-02", BOATS[2], "2.10"]
     bare, _ = options_of(text.replace(f" {mark}\n", "\n"))
     assert not bare.frame
+
+
+@pytest.mark.parametrize("head", ["no|boat|notice", "|boat|"])
+def test_what_is_blank_in_most_records_is_no_frame(head: str) -> None:
+    last = "" if head[0] == "n" else "9|Tansy|late\n"
+    text = f"{head}\n" + "".join(f"|{BOATS[k % 4]} of long {k}|\n" for k in range(30)) + last
+    comb = draft(text, delimiter="pipe")
+    assert not any(isinstance(step, Split) and step.frame for step in comb.steps)
+    assert ["", f"{BOATS[3]} of long 3", ""] in comb.run(text).rows()
+
+
+def test_a_group_line_with_gaps_may_stand_first() -> None:
+    text = "Reach:  Orrin\n" + "".join(
+        f"2031-04-0{k}  {BOATS[k % 4]:<12}{k}.50\n" for k in range(1, 9)
+    )
+    table = draft(text, group=("Reach: {words as Reach}",)).run(text)
+    assert [row[0] for row in table.rows()] == ["Orrin"] * 8

@@ -287,7 +287,7 @@ def _cuts_words(whole: Trial) -> bool:
 def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:
     """Return a text without its group and total lines: they say nothing of how records are cut.
 
-    A first line with gaps in it is a heading, which a pattern of words alone covers too.
+    A first line with gaps in it is a heading, which a pattern of shapes alone may cover too.
     """
     words = [*_list_words(given.get("group", ())), *_list_words(given.get("totals", ()))]
     if not words:
@@ -295,11 +295,14 @@ def _without_named_lines(text: bytes, given: Mapping[str, Any]) -> bytes:
     ignored = given.get("ignore_case", False)
     patterns = [compile_pattern(word, ignore_case=ignored) for word in words]
     lines = text.lstrip(b"\r\n").splitlines(keepends=True)
+    said = [pattern for pattern in patterns if pattern.literal]
     return b"".join(
         line
         for place, line in enumerate(lines)
-        if (not place and _HAS_GAP.search(line))
-        or not any(match_line(p, line, "line") for p in patterns)
+        if not any(
+            match_line(pattern, line, "line")
+            for pattern in (patterns if place or not _HAS_GAP.search(line) else said)
+        )
     )
 
 

@@ -138,11 +138,17 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
 
 
 def _find_framed(split: Split, rows: Sequence[Sequence[str]]) -> set[int]:
-    """Return the records with a mark before and behind them, where nearly all have one."""
-    if split.records_at != "newline" or split.edges or split.per_record:
+    """Return the records with a mark before and behind them, where nearly all have one.
+
+    The first must, which may be the heading, and so must all with as many fields: what is blank in
+    most records only is a column.
+    """
+    if split.records_at != "newline" or split.edges or split.per_record or len(rows) < 2:
         return set()
     framed = {k for k, row in enumerate(rows) if len(row) > 2 and not row[0] + row[-1]}
-    return framed if len(framed) > 1 and len(framed) >= _NEARLY_ALL * len(rows) else set()
+    alike = {k for k, row in enumerate(rows) if len(row) == len(rows[0])}
+    is_frame = alike <= framed and len(framed) >= _NEARLY_ALL * len(rows)
+    return framed if is_frame else set()
 
 
 def _find_parted(ragged: Ragged, drops: LineDrops) -> list[str]:
