@@ -63,7 +63,7 @@ def measure(
     """Measure one job with the csv script as its yardstick; return its row of the table."""
     text = DATA / f"{kind.replace(' ', '-')}-{megabytes}.txt"
     make_text(text, megabytes, kind)
-    words = ["split", str(text), "-d", "comma", "--header", "first"]
+    words = ["split", str(text), "-d", "comma", "--heading", "first"]
     script = ["by_csv.py", str(text)]
     columns = [str(column) for column in keep or ()]
     if keep:
@@ -108,7 +108,7 @@ def compare_edges(runs: int) -> str:
     text = DATA / "columns-50.txt"
     make_columns(text, 50)
     edges = ["11", "28", "40", "46", "54"]
-    words = ["split", str(text), "--edges", ",".join(edges), "--header", "first"]
+    words = ["split", str(text), "--edges", ",".join(edges), "--heading", "first"]
     return compare("edges", words, ["by_slices.py", str(text)], edges, 4.0, runs)
 
 
@@ -117,7 +117,7 @@ def compare_changes(runs: int) -> str:
     text = DATA / "joined-50.txt"
     make_joined(text, 50)
     names = ["lock", "no", "boat", "tons", "way", "minutes"]
-    words = ["split", str(text), "--boundary", "9|*", "--boundary", "*|9", "--header", "none"]
+    words = ["split", str(text), "--boundary", "9|*", "--boundary", "*|9", "--heading", "none"]
     words += ["--names", ",".join(names)]
     return compare("changes of kind", words, ["by_split.py", str(text)], names, 4.0, runs)
 
@@ -126,7 +126,7 @@ def compare_pattern(runs: int) -> str:
     """Looking for a line that begins with a fixed text."""
     text = DATA / "marked-500.txt"
     make_joined(text, 500, end="END 7\nLK1Tansy2down3\n")
-    words = ["split", str(text), "--from", "END {digits}", "-d", "none", "--header", "first"]
+    words = ["split", str(text), "--from", "END {digits}", "-d", "none", "--heading", "first"]
     more = ["END [0-9]+"]
     return compare("a pattern, 500 MB", words, ["by_match.py", str(text)], more, 8.0, runs)
 
@@ -137,7 +137,7 @@ def compare_unwrap(rule: str, runs: int) -> str:
     make_wrapped(text, 50, "indented")
     starts = ["LK-"] if rule == "starts" else []
     words = ["unwrap", str(text), f"--{rule}", *starts]
-    words += ["then", "split", "-d", "none", "--header", "first", "--quote", "none"]
+    words += ["+", "split", "-d", "none", "--heading", "first", "--quote", "none"]
     script = ["by_lines.py", rule, str(text)]
     return compare(f"unwrap --{rule}", words, script, starts, 3.0, runs)
 
@@ -147,7 +147,7 @@ def compare_wrapped(megabytes: int, name: str, goal: float | None, runs: int) ->
     text = DATA / f"wrapped-{megabytes}.txt"
     make_wrapped(text, megabytes, "columns")
     edges = ["11", "25", "42"]
-    words = ["split", str(text), "--edges", ",".join(edges), "--header", "first", "--wrapped"]
+    words = ["split", str(text), "--edges", ",".join(edges), "--heading", "first", "--wrapped"]
     return compare(name, words, ["by_lines.py", "wrapped", str(text)], edges, goal, runs)
 
 
@@ -155,10 +155,10 @@ def compare_washing(runs: int) -> str:
     """Return how long a text with nothing to wash takes with a wash before it is split."""
     text = DATA / "ASCII-50.txt"
     make_text(text, 50, "ASCII")
-    split = ["split", "-d", "comma", "--header", "first", "--processes", "1"]
+    split = ["split", "-d", "comma", "--heading", "first", "--processes", "1"]
     words = ["-o", str(DATA / "ours.csv"), "--force", "--quiet"]
     plain = [WETCOMB, split[0], str(text), *split[1:], *words]
-    washed = [WETCOMB, "wash", str(text), "then", *split, *words]
+    washed = [WETCOMB, "wash", str(text), "+", *split, *words]
     pairs = [(run(plain)[0], run(washed)[0]) for _ in range(runs + 1)][1:]
     share = statistics.median(after / before for before, after in pairs)
     return f"A text with nothing to wash takes {share:.2f} times as long with a wash before it is split (to reach: <= 1.25)."

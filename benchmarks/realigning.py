@@ -48,11 +48,11 @@ def compare_fitting() -> str:
         str(text),
         "-d",
         "semicolon",
-        "--header",
+        "--heading",
         "first",
     ]
     split += ["-o", str(DATA / "ours.csv"), "--force", "--quiet"]
-    more = ["then", "realign", "--optional", "Cargo,Tons,Remark", "--absorb", "Boat"]
+    more = ["+", "realign", "--optional", "Cargo,Tons,Remark", "--absorb", "Boat"]
     more += [word for shape in SHAPES for word in ("--shape", shape)]
     more += ["--values", *STEP.values]
     pairs = [(run(split)[0], run([*split, *more])[0]) for _ in range(12)][1:]
@@ -64,7 +64,7 @@ def compare_misfits() -> str:
     """Return how much faster 100,000 misfits of eight columns are read than by plain Python, record by record."""
     names, records = make_misfits()
     text = ";".join(names) + "\n" + "\n".join(map(";".join, records)) + "\n"
-    table = Comb((Split(delimiter="semicolon", header="first", fields=0),)).run(text)
+    table = Comb((Split(delimiter="semicolon", heading="first", fields=0),)).run(text)
     seconds = []
     for _ in range(3):
         begin = time.perf_counter()

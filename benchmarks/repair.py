@@ -46,7 +46,7 @@ def measure(
         found: Counter[str] = Counter()
         for nth, share in enumerate(SHARES * n_seeds):
             made = make(kind, n_records, share, nth)
-            split = Split(delimiter="semicolon", header="first", fields=0)
+            split = Split(delimiter="semicolon", heading="first", fields=0)
             step = Realign(optional=kind.optional, absorb=kind.absorb, **kind.options)
             comb = Comb((split, step)) if how == "stated" else draft(made.text)
             found += count(comb, made)

@@ -26,7 +26,7 @@ shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280
 }
 
 shot inspect 'wetcomb inspect register.txt' 10 158x49
-shot chain 'wetcomb split register.txt --from Day -d gap --header first then split --column Day -d space --names day,month,year -o days.csv --save-comb days.comb.toml; cat days.comb.toml'
+shot chain 'wetcomb split register.txt --from Day -d gap --heading first + split --column Day -d space --names day,month,year -o days.csv --save-comb days.comb.toml; cat days.comb.toml'
 shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet

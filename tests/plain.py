@@ -27,7 +27,7 @@ class Plain:
 class Rules:
     delimiters: tuple[str, ...] = (",",)
     blanks: str = ""
-    runs_as_one: bool = False
+    cut_runs_once: bool = False
     marks: tuple[str, ...] = ('"',)
     quote_lines: int = 1000
     quote_ends: str = "mark"
@@ -42,7 +42,7 @@ def find_cuts(text: str, rules: Rules) -> dict[int, tuple[int, bool]]:
             cuts[place] = (end, True)
         elif found := [d for d in rules.delimiters if text.startswith(d, place)]:
             end = place + len(max(found, key=len))
-            while rules.runs_as_one and (
+            while rules.cut_runs_once and (
                 more := [d for d in rules.delimiters if text.startswith(d, end)]
             ):
                 end += len(max(more, key=len))
@@ -258,11 +258,11 @@ class Reader:
         return "heading-again" if heading and raw == heading else ""
 
 
-def split(text: str, rules: Rules, *, header: str, fields: int) -> Plain:
+def split(text: str, rules: Rules, *, heading: str, fields: int) -> Plain:
     reader, place = Reader(text, rules), 0
-    n_fields = fields if header == "none" else None
+    n_fields = fields if heading == "none" else None
     heading: list[str] = []
-    result = Plain([f"column_{k + 1}" for k in range(fields)] if header == "none" else [])
+    result = Plain([f"field-{k + 1}" for k in range(fields)] if heading == "none" else [])
     while place < len(text):
         cells, place, snags = reader.settle(place, n_fields)
         reader.strip_page_mark(cells)

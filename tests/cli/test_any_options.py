@@ -24,7 +24,7 @@ texts = st.lists(st.sampled_from(PIECES), max_size=50).map("".join)
 #: Options with values that mean something, and some that do not.
 OPTIONS = {
     "-d": ["comma", "semicolon", "pipe", "tab", "space", "gap", "none", "newline", ", "],
-    "--header": ["first", "none", "2", "3"],
+    "--heading": ["first", "none", "2", "3"],
     "--edges": ["2,5", "1", "2/3,4", "rule", "heading", "blanks"],
     "--boundary": ["a|A", "9|a", "*|9", "A|Aa", "_|."],
     "--before": ["{digits}", "Total", "{gap}", "regex:[A-Z]"],
@@ -38,7 +38,7 @@ OPTIONS = {
     "--key": ["1", "Boat"],
     "--parted-by": ["blank-line", "rule"],
     "--group": ["{words as reach}:", "regex:(?P<g>[a-z]+),(?P<h>[a-z]+)", "Total {digits as t}"],
-    "--totals": ["Total {digits as column_1}", "Total {digits}"],
+    "--totals": ["Total {digits as field-1}", "Total {digits}"],
     "--quote": ["curly", "none", "single", "both"],
     "--quote-ends": ["delimiter"],
     "--drop-pieces": ["a", "{digits}"],
@@ -54,7 +54,7 @@ SWITCHES = [
     "--each-a-record",
     "--frame",
     "--touching",
-    "--runs-as-one",
+    "--cut-runs-once",
     "--keep-original",
     "--ignore-case",
     "--wrapped",
@@ -105,11 +105,11 @@ def test_an_answer_or_one_clear_refusal(
     source.write_bytes(text.encode())
     words = [command, str(source), *first]
     if command == "column":
-        words = ["split", str(source), *first, "then", "split", "--column=1", *second]
+        words = ["split", str(source), *first, "+", "split", "--column=1", *second]
     elif command == "read":
         words = ["split", str(source), "--read=comma", "--column=1", *first]
     elif command == "chain":
-        words = [before[0], str(source), *before[1:], "then", "split", *first]
+        words = [before[0], str(source), *before[1:], "+", "split", *first]
     listing = tmp_path / "ledger.csv"
     listing.unlink(missing_ok=True)
     if command not in ("inspect", "draft"):

@@ -84,12 +84,12 @@ def test_a_desk_has_room_for_so_much(small: None) -> None:
     words=st.sampled_from([
         "split -d comma", "split -d comma --take 2,1", "split --edges 2,5", "split -d comma --fields 4",
         "split --edges 2,5 --wrapped", "split -d comma --wrapped --key 2",
-        "unwrap --starts '{digits},' then split -d comma", "unwrap --indent then split -d comma --quote none",
-        "unwrap --fields 3 --delimiter comma --record-lines 3 then split -d comma",
-        "split -d comma then realign --shape no={digits} --optional boat --moves",
-        "split -d comma then realign --shape no={digits}",
-        "split -d comma then realign --values boat=Tansy,Plover,a --optional boat --absorb notice",
-        "split -d comma then split --column boat -d space --names b,c",
+        "unwrap --starts '{digits},' + split -d comma", "unwrap --indent + split -d comma --quote none",
+        "unwrap --fields 3 --delimiter comma --record-lines 3 + split -d comma",
+        "split -d comma + realign --shape no={digits} --optional boat --moves",
+        "split -d comma + realign --shape no={digits}",
+        "split -d comma + realign --values boat=Tansy,Plover,a --optional boat --absorb notice",
+        "split -d comma + split --column boat -d space --names b,c",
     ]),
 )  # fmt: skip
 def test_shares_make_the_same(
@@ -103,7 +103,7 @@ def test_shares_make_the_same(
 ) -> None:
     monkeypatch.setattr("concurrent.futures.ProcessPoolExecutor", _Here)
     (tmp_path / "in.txt").write_bytes((LINES[7] + text + end).encode("utf-8", "surrogateescape"))
-    first, *options = shlex.split(words.replace("split", "split --header first", 1))
+    first, *options = shlex.split(words.replace("split", "split --heading first", 1))
     call = [first, str(tmp_path / "in.txt"), *options, "--force"]
     for flag, name in (("-o", "out.csv"), ("--snags", "snags.csv"), ("--ledger", "ledger.csv")):
         call += [flag, str(tmp_path / name)]
@@ -128,7 +128,7 @@ def test_true_processes_make_the_same(
     (tmp_path / "in.txt").write_text("no,boat,notice\n" + LINES[0] * 100 + "x" * 400)
     monkeypatch.setattr("wetcomb.combs.run.MAX_RECORD", 50)
     monkeypatch.setattr(crew, "count_processors", lambda: 2)
-    assert main(["split", str(tmp_path / "in.txt"), "-d", "none", "--header", "first"]) == 2
+    assert main(["split", str(tmp_path / "in.txt"), "-d", "none", "--heading", "first"]) == 2
     assert "in.txt:102: a record is longer than" in capsys.readouterr().err
 
 
@@ -170,7 +170,7 @@ def test_shares_end_where_a_record_is_likely_to(window: bytes, begins: bytes) ->
 
 def test_processes_are_counted_from_one(tmp_path: Path, capsys: Any) -> None:
     (tmp_path / "in.txt").write_text("a,b\n1,2\n")
-    call = ["split", str(tmp_path / "in.txt"), "-d", "comma", "--header", "first", "--processes"]
+    call = ["split", str(tmp_path / "in.txt"), "-d", "comma", "--heading", "first", "--processes"]
     assert main([*call, "0"]) == 2
     assert "--processes 0: it must be at least 1" in capsys.readouterr().err
     assert main([*call, "3", "-o", str(tmp_path / "out.csv")]) == 0

@@ -31,7 +31,7 @@ REFUSED = [
     ("rebuild empty.txt", "empty.txt: this is empty"),
     ("rebuild blank.txt", "blank.txt: this holds nothing but blank lines"),
     (
-        "split blank.txt -d comma --header none --fields 2",
+        "split blank.txt -d comma --heading none --fields 2",
         "blank.txt: this holds nothing but blank",
     ),
     ("rebuild page.pdf", "page.pdf: this is a PDF, no text; copy its text out of a viewer"),
@@ -85,9 +85,9 @@ REFUSED = [
     ("split ok.txt --names a,a", "--names gives 'a' twice"),
     ("split ok.txt --names a,b,c", "--names gives 3 names for 2 columns"),
     ("split ok.txt --quote-lines -1", "--quote-lines -1: it must be from 0 to 100000"),
-    ("split ok.txt --header frist", "--header: unknown value 'frist'; nearest: 'first'"),
-    ("split ok.txt --hedaer none", "split: unknown option '--hedaer'; nearest: '--header'"),
-    ("split ok.txt --head none", "split: unknown option '--head'; nearest: '--header'"),
+    ("split ok.txt --heading frist", "--heading: unknown value 'frist'; nearest: 'first'"),
+    ("split ok.txt --hedaer none", "split: unknown option '--hedaer'; nearest: '--heading'"),
+    ("split ok.txt --head none", "split: unknown option '--head'; nearest: '--heading'"),
     ("splti ok.txt", "unknown command 'splti'; nearest: 'split'"),
     ("demo there.csv", "there.csv"),
 ]
@@ -128,7 +128,7 @@ def test_a_disk_that_fills_up_leaves_nothing(folder: Path) -> None:
         "long.txt",
         "-d",
         "comma",
-        "--header",
+        "--heading",
         "first",
         "-o",
         "out.csv",
@@ -144,7 +144,7 @@ def test_a_disk_that_fills_up_leaves_nothing(folder: Path) -> None:
 
 def test_stopped_half_way_leaves_nothing(folder: Path) -> None:
     (folder / "long.txt").write_text("a,b\n" + '1,"x ""y"" z"\n' * 4_000_000)
-    words = ["split", "long.txt", "-d", "comma", "--header", "first", "-o", "out.csv"]
+    words = ["split", "long.txt", "-d", "comma", "--heading", "first", "-o", "out.csv"]
     running = subprocess.Popen(
         [sys.executable, "-m", "wetcomb", *words], cwd=folder, stderr=subprocess.PIPE
     )
@@ -162,7 +162,7 @@ def test_a_record_without_end_is_refused_in_bounded_memory(folder: Path) -> None
         file.write(b"a,b\n1,")
         file.truncate(70 << 20)  # NUL bytes, and no line end in 70 MiB
     done = wetcomb(
-        folder, "split", "endless.txt", "-d", "comma", "--header", "first", "--encoding", "utf-8"
+        folder, "split", "endless.txt", "-d", "comma", "--heading", "first", "--encoding", "utf-8"
     )
     assert done.returncode == 2
     assert done.stderr.startswith(b"wetcomb: endless.txt:2: a record is longer than 64 MiB")
@@ -181,7 +181,7 @@ def test_what_must_be_seen_whole_is_held_as_far_as_memory_allows(
 ) -> None:
     block = "\n".join(f"row{n:06}  {n % 7}" for n in range(120_000))
     (folder / "blocks.txt").write_text(f"Row        in\n{block}\n\nRow       out\n{block}\n")
-    words = "split blocks.txt --stacked --edges 11 --header 1 -o out.csv --quiet --memory"
+    words = "split blocks.txt --stacked --edges 11 --heading 1 -o out.csv --quiet --memory"
     done = wetcomb(folder, *words.split(), memory)
     assert (done.returncode, told in done.stderr.decode()) == (status, True), done.stderr
     assert (folder / "out.csv").exists() is (status == 0)

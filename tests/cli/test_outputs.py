@@ -37,7 +37,7 @@ def test_formats_by_ending_and_by_name(folder: Path, form: str, wanted: str) -> 
 
 def test_json_tells_missing_from_empty(folder: Path) -> None:
     done = wetcomb(
-        folder, "split", "in.txt", "-d", "comma", "--header", "first", "--format", "jsonl"
+        folder, "split", "in.txt", "-d", "comma", "--heading", "first", "--format", "jsonl"
     )
     rows = [json.loads(line) for line in done.stdout.splitlines()]
     assert rows[1] == {"no": "2", "boat": "Sallow", "notice": None, "rest": None}
@@ -152,7 +152,7 @@ def test_what_is_stated_is_never_overruled() -> None:
     text = "a,b;c,d\n1,2;3,4\n5,6;7,8\n"
     assert draft(text, delimiter=";").steps[0].delimiter == (";",)
     assert draft(text, delimiter="comma").steps[0].delimiter == ("comma",)
-    assert draft(text, header="none", quote="single").steps[0].quote_pairs == (("'", "'"),)
+    assert draft(text, heading="none", quote="single").steps[0].quote_pairs == (("'", "'"),)
 
 
 def test_one_definition_serves_help_comb_and_call(capsys: pytest.CaptureFixture[str]) -> None:

@@ -32,7 +32,7 @@ Asked for by R. Pell.
 
 def run_part(part: Part, size: int) -> tuple[list[list[str | None]], Report]:
     report = Report()
-    comb = Comb((Split(delimiter=";", header="none", fields=3),), part=part)
+    comb = Comb((Split(delimiter=";", heading="none", fields=3),), part=part)
     blocks = [Block.of(PASTE[k : k + size]) for k in range(0, len(PASTE), size)]
     pieces = list(run_blocks(comb, blocks, report))
     check(pieces, report)
@@ -84,18 +84,18 @@ REFUSED = [
     ("split paste.txt --from Boat --to zzz", "paste.txt: no line behind line 3 begins with --to 'zzz'"),
     ("split paste.txt --part 9", "--part 9: there are 3; wetcomb inspect lists them"),
     ("split paste.txt --part 1 --lines 2-", "--part and --lines, --from or --to contradict each other"),
-    ("split paste.txt then", "'then' stands between steps, but there is none behind it"),
-    ("split paste.txt then demo", "demo is no step"),
-    ("split paste.txt then split x.txt", "'x.txt' stands behind 'then'"),
-    ("split paste.txt -d ; then split -d ,", "step 2: split reads text"),
+    ("split paste.txt +", "'+' stands between steps, but there is none behind it; a file of that name is ./+"),
+    ("split paste.txt + demo", "demo is no step"),
+    ("split paste.txt + split x.txt", "'x.txt' stands behind '+'"),
+    ("split paste.txt -d ; + split -d ,", "step 2: split reads text"),
     ("split paste.txt --column Toll -d ,", "split --column cuts the column of a table; say how"),
     ("split paste.txt --read semicolon --lines 3-6 --column Tol -d ,", "--column: there is no column 'Tol'; nearest: 'Toll'"),
     ("split paste.txt --edges 12,5", "--edges must rise from left to right"),
     ("split paste.txt --edges hedding", "--edges: unknown value 'hedding'; nearest: 'heading'"),
-    ("split paste.txt --edges rule --header first", "paste.txt: --edges rule: no line of it is a rule"),
+    ("split paste.txt --edges rule --heading first", "paste.txt: --edges rule: no line of it is a rule"),
     ("split paste.txt --edges 5 --records-at ;", "--edges cuts lines; --records-at contradicts it"),
-    ("split paste.txt --edges 4,400 --header none", "paste.txt: --edges 400 lies beyond every line looked at; the longest has 35 columns"),
-    ("split paste.txt -d comma --records-at ~~ --header none --fields 2", "paste.txt: --records-at '~~' never occurs"),
+    ("split paste.txt --edges 4,400 --heading none", "paste.txt: --edges 400 lies beyond every line looked at; the longest has 35 columns"),
+    ("split paste.txt -d comma --records-at ~~ --heading none --fields 2", "paste.txt: --records-at '~~' never occurs"),
     ("split paste.txt --boundary a", "--boundary shows both sides of a cut"),
     ("split paste.txt --boundary a|b", "--boundary 'a|b': 'b' is no kind of character"),
     ("split paste.txt --cuts first", "--cuts is all, first:N or last:N"),
@@ -104,9 +104,9 @@ REFUSED = [
     ("split paste.txt --per-record 2 --panels 2", "--per-record and --panels contradict each other"),
     ("split paste.txt --per-record 2 --cell-shapes word", "--cell-shapes gives 1 shapes for 2 fields"),
     ("split paste.txt -d ; --records-at ;", "';' cannot end a field and a record both"),
-    ("split paste.txt --edges 4 --header none --quiet", "paste.txt:1: the edges cut through words in 5 of 6 records"),
-    ("rebuild paste.txt --header 2 --lines 1", "paste.txt: the heading has 2 lines, but there are only 1 of them"),
-    ("split paste.txt -d ; --header first --panels 9 --lines 3-", "paste.txt: the heading has 3 fields, but there are 9 panels"),
+    ("split paste.txt --edges 4 --heading none --quiet", "paste.txt:1: the edges cut through words in 5 of 6 records"),
+    ("rebuild paste.txt --heading 2 --lines 1", "paste.txt: the heading has 2 lines, but there are only 1 of them"),
+    ("split paste.txt -d ; --heading first --panels 9 --lines 3-", "paste.txt: the heading has 3 fields, but there are 9 panels"),
 ]  # fmt: skip
 
 
@@ -130,7 +130,7 @@ def test_a_column_is_cut_like_lines(lists: list[list[str]], keep: bool) -> None:
     text = "n;list\n" + "".join(
         f'{k};"{value.replace(chr(34), chr(34) * 2)}"\n' for k, value in enumerate(joined)
     )
-    table_step = Split(delimiter=";", header="first", fields=0)
+    table_step = Split(delimiter=";", heading="first", fields=0)
     column_step = Split(column="list", delimiter="pipe", fields=3, keep_original=keep)
     report = Report()
     pieces = list(run_blocks(Comb((table_step, column_step)), [Block.of(text)], report))
@@ -141,7 +141,7 @@ def test_a_column_is_cut_like_lines(lists: list[list[str]], keep: bool) -> None:
         [str(k), *kept[k], *values, *[None] * (3 - len(values))] for k, values in enumerate(lists)
     ]
     table = Comb((table_step, column_step)).run(text)  # closes the writer's side too
-    assert table.names == ("n", *(["list"] if keep else []), "list_1", "list_2", "list_3")
+    assert table.names == ("n", *(["list"] if keep else []), "list-1", "list-2", "list-3")
 
 
 def test_a_chain_has_one_ledger_and_one_comb(tmp_path: Path) -> None:
@@ -151,11 +151,11 @@ def test_a_chain_has_one_ledger_and_one_comb(tmp_path: Path) -> None:
         "in.txt",
         "-d",
         "semicolon",
-        "--header",
+        "--heading",
         "none",
         "--names",
         "boat,size,who",
-        "then",
+        "+",
         "split",
         "--column",
         "size",
@@ -163,7 +163,7 @@ def test_a_chain_has_one_ledger_and_one_comb(tmp_path: Path) -> None:
         "9|a",
         "--names",
         "tons,unit",
-        "then",
+        "+",
         "split",
         "--column",
         "who",
@@ -197,7 +197,7 @@ def test_inspect_says_what_to_type(tmp_path: Path) -> None:
         assert said in shown
     commands = [line.strip() for line in shown.splitlines() if "wetcomb split" in line]
     assert commands == [
-        "wetcomb split paste.txt --lines 5-8 -d semicolon --header first -o paste.csv"
+        "wetcomb split paste.txt --lines 5-8 -d semicolon --heading first -o paste.csv"
     ]
     assert wetcomb(tmp_path, *commands[0].split()[1:]).returncode == 0
     assert (tmp_path / "paste.csv").read_text().count("\n") == 4

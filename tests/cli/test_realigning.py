@@ -47,7 +47,7 @@ def test_what_is_doubtful_is_told_with_the_option_that_was_tried(tmp_path: Path)
 
 def test_a_shift_is_kept_with_its_text(tmp_path: Path) -> None:
     (tmp_path / "log.txt").write_text(LOG, encoding="utf-8")
-    chain = "split log.txt -d semicolon --header first then realign --shift 3:Boat:1"
+    chain = "split log.txt -d semicolon --heading first + realign --shift 3:Boat:1"
     done = wetcomb(tmp_path, *chain.split(), "--save-comb", "log.toml")
     assert b"2031-06-03,,Orrin,1.50" in done.stdout
     assert 'shift = ["3:Boat:1:2031-06-03;Orrin;1.50"]' in (tmp_path / "log.toml").read_text()
@@ -67,7 +67,7 @@ def test_a_shift_is_kept_with_its_text(tmp_path: Path) -> None:
         ("realign log.txt --figure log.txt", "log.txt: this is the input"),
         ("realign log.txt --margin 0", "--margin 0: it must be from 1 to 1000"),
         ("realign log.txt --margin four", "--margin takes whole numbers, found 'four'"),
-        ("wash log.txt then realign --optional Boat -o out.csv then split -d tab", "reads text"),
+        ("wash log.txt + realign --optional Boat -o out.csv + split -d tab", "reads text"),
     ],
 )  # fmt: skip
 def test_bad_words_are_one_error(tmp_path: Path, words: str, message: str) -> None:

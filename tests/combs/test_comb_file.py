@@ -15,7 +15,7 @@ wetcomb = 1  # first
 [[step]]
 do = "split"
 delimiter = ["comma"]
-header = "first"
+heading = "first"
 """
 
 #: What is put in place of a part of the good comb, and what is told.
@@ -30,14 +30,14 @@ BAD = [
     ('["comma"]', "[1]", "c:6: option 'delimiter' of split: expected str, got int, found [1]"),
     ('["comma"]', "5", "c:6: option 'delimiter' of split: expected str | array, got int, found 5"),
     ('["comma"]', "[]", "c:4: no delimiter is given"),
-    ('"first"', '"frist"', "c:7: option 'header' of split:"),
-    ('header = "first"', "quote_lines = -1", "c:4: --quote-lines -1: it must be from 0 to 100000"),
-    ('header = "first"', "", "c:4: option 'header' of split is not stated"),
+    ('"first"', '"frist"', "c:7: option 'heading' of split:"),
+    ('heading = "first"', "quote_lines = -1", "c:4: --quote-lines -1: it must be from 0 to 100000"),
+    ('heading = "first"', "", "c:4: option 'heading' of split is not stated"),
     ('["comma"]', '"comma', "c:6:"),
-    ('header = "first"', 'header = "first"\n[fits]\ncolums = []', "c:9: unknown option 'colums' of [fits]; nearest: 'columns'"),
-    ('header = "first"', 'header = "first"\n[source]\nencoding = 5', "c:9: option 'encoding' of [source]: expected str, got int, found 5"),
+    ('heading = "first"', 'heading = "first"\n[fits]\ncolums = []', "c:9: unknown option 'colums' of [fits]; nearest: 'columns'"),
+    ('heading = "first"', 'heading = "first"\n[source]\nencoding = 5', "c:9: option 'encoding' of [source]: expected str, got int, found 5"),
     ("wetcomb = 1", 'note = """\n[[step]]\nx = 1"""\nwetcomb = 1\nodd = [\n "]",\n]', "c:5: unknown key 'odd'"),
-    ('header = "first"', 'header = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheader = "none"\nfields = 2', "c:8: step 2: split reads text (--column says which), but split before it makes a table"),
+    ('heading = "first"', 'heading = "first"\n[[step]]\ndo = "split"\ndelimiter = ";"\nheading = "none"\nfields = 2', "c:8: step 2: split reads text (--column says which), but split before it makes a table"),
 ]  # fmt: skip
 
 
@@ -51,7 +51,7 @@ def test_an_error_names_its_line(old: str, new: str, said: str) -> None:
 def test_comments_survive() -> None:
     comb = parse_comb(GOOD)
     assert render_comb(comb, GOOD) == GOOD
-    changed = Comb((Split(delimiter="tab", header="first", quote_lines=5),))
+    changed = Comb((Split(delimiter="tab", heading="first", quote_lines=5),))
     assert render_comb(changed, GOOD) == GOOD.replace('"comma"', '"tab"') + "quote_lines = 5\n"
 
 
@@ -71,11 +71,11 @@ marks = st.sampled_from(
     st.text(max_size=20),
 )
 def test_a_comb_is_read_as_it_was_written(
-    delimiter, quote, header, names, take, fields, note
+    delimiter, quote, heading, names, take, fields, note
 ) -> None:  # type: ignore[no-untyped-def]
     try:
         split = Split(
-            delimiter=delimiter, quote=quote, header=header, names=names, take=take, fields=fields,
+            delimiter=delimiter, quote=quote, heading=heading, names=names, take=take, fields=fields,
             missing=tuple(name for name in names if name),
         )  # fmt: skip
     except UsageError:
@@ -91,9 +91,9 @@ def test_a_comb_is_read_as_it_was_written(
 @pytest.mark.parametrize(
     ("split", "said"),
     [
-        (Split(), "delimiter, header"),
-        (Split(delimiter=","), "header"),
-        (Split(delimiter=",", header="none"), "fields"),
+        (Split(), "delimiter, heading"),
+        (Split(delimiter=","), "heading"),
+        (Split(delimiter=",", heading="none"), "fields"),
     ],
 )
 def test_a_run_refuses_what_is_not_settled(split: Split, said: str) -> None:

@@ -84,7 +84,7 @@ def make_split(ways: Ways) -> Split:
         frame=ways.frame,
         drop_pieces=tuple(f"text:{word}" for word in ways.drop.split("|")) if ways.drop else (),
         quote="none",
-        header="none",
+        heading="none",
         fields=ways.n_fields,
     )
 

@@ -31,7 +31,7 @@ Year 12,00
 """
 STEP = Split(
     delimiter=";",
-    header="none",
+    heading="none",
     names=("boat", "toll", "tons"),
     group=("Year: {digits as year}", "Reach: {words as reach}"),
     totals=("Sub-total {money as toll} {number as tons}", "Year {money as toll}"),
@@ -65,7 +65,7 @@ def test_groups_hold_until_the_next_and_totals_are_checked(size: int) -> None:
 
 def test_a_record_does_not_go_on_over_a_group_line() -> None:
     text = "Boat   Remark\nReach: A\nTansy  waits\n       long\nReach: B\n       late\nWren   -\n"
-    step = Split(edges=(7,), header="first", wrapped=True, group="Reach: {word as Reach}")
+    step = Split(edges=(7,), heading="first", wrapped=True, group="Reach: {word as Reach}")
     rows, _ = run_steps(text, 20, step)
     assert [row for row, _, _ in rows] == [
         ["A", "Tansy", "waits long"], ["B", "", "late"], ["B", "Wren", "-"]
@@ -97,7 +97,7 @@ def test_what_means_nothing_is_refused(options: dict[str, object], said: str) ->
         run_steps(
             "boat;toll\nA;1\nTotal 1\n",
             100,
-            Split(delimiter=";", header="first", fields=0, **options),
+            Split(delimiter=";", heading="first", fields=0, **options),
         )
 
 
@@ -105,5 +105,5 @@ def test_group_and_total_lines_do_not_hide_the_heading() -> None:
     """What is left open is settled as if they were not there."""
     text = "Boat       Toll\nReach: A\nTansy      4,50\nHeron      3,00\nTotal      7,50\n"
     comb = draft(text, group="Reach: {word as Reach}", totals="Total {money as Toll}")
-    assert comb.steps[0].header == "first"
+    assert comb.steps[0].heading == "first"
     assert comb.run(text).rows() == [["A", "Tansy", "4,50"], ["A", "Heron", "3,00"]]

@@ -26,7 +26,7 @@ def run_all(text: str, *steps: Split) -> tuple[tuple[str, ...], list[list[str | 
 
 
 def test_names_are_made_unique_by_adding_only() -> None:
-    assert make_unique(["a", "", "a", "a_2", ""]) == ["a", "column_2", "a_2", "a_2_2", "column_5"]
+    assert make_unique(["a", "", "a", "a_2", ""]) == ["a", "field-2", "a-2", "a_2", "field-5"]
 
 
 def test_upper_words_cover_the_columns_up_to_the_next() -> None:
@@ -39,7 +39,7 @@ def test_upper_words_cover_the_columns_up_to_the_next() -> None:
 
 def test_a_heading_with_doubled_marks_is_known_again() -> None:
     text = '"the ""Boat""",Toll\nTansy,1\n"the ""Boat""",Toll\n'
-    names, rows, _ = run_all(text, Split(delimiter=",", header="first", fields=0))
+    names, rows, _ = run_all(text, Split(delimiter=",", heading="first", fields=0))
     assert names == ('the "Boat"', "Toll") and rows == [["Tansy", "1"]]
 
 
@@ -59,7 +59,7 @@ def test_every_piece_of_a_heading_is_charged(
     again: dict[str, int],
     gone: dict[str, int],
 ) -> None:
-    found, _, report = run_all(SPANNED, Split(delimiter=",", header=2, **options))
+    found, _, report = run_all(SPANNED, Split(delimiter=",", heading=2, **options))
     assert found == names
     assert {k: n for k, n in report.ledger.repeated.items() if n} == again
     for reason, number in gone.items():
@@ -67,18 +67,18 @@ def test_every_piece_of_a_heading_is_charged(
 
 
 SIZES = 'boat;size;when\nTansy;12 t;June|July\nHeron;"7 ""cwt""";May\nWren;;\nRook\n'
-READ = Split(delimiter=";", header="first", fields=0)
+READ = Split(delimiter=";", heading="first", fields=0)
 COLUMNS = [
     ({"column": "size", "delimiter": "space", "names": ("tons", "unit")},
         ("boat", "tons", "unit", "when"), [["Tansy", "12", "t", "June|July"], ["Heron", "7", "cwt", "May"], ["Wren", "", None, ""], ["Rook", None, None, None]]),
     ({"column": "2", "delimiter": "space", "fields": 2, "keep_original": True},
-        ("boat", "size", "size_1", "size_2", "when"), [["Tansy", "12 t", "12", "t", "June|July"], ["Heron", '7 "cwt"', "7", "cwt", "May"], ["Wren", "", "", None, ""], ["Rook", None, None, None, None]]),
+        ("boat", "size", "size-1", "size-2", "when"), [["Tansy", "12 t", "12", "t", "June|July"], ["Heron", '7 "cwt"', "7", "cwt", "May"], ["Wren", "", "", None, ""], ["Rook", None, None, None, None]]),
     ({"column": "when", "delimiter": "pipe", "each_a_record": True},
         ("boat", "size", "when"), [["Tansy", "12 t", "June"], ["Tansy", "12 t", "July"], ["Heron", '7 "cwt"', "May"], ["Wren", "", ""], ["Rook", None, ""]]),
     ({"column": "when", "delimiter": "pipe", "drop_pieces": "May", "each_a_record": True},
         ("boat", "size", "when"), [["Tansy", "12 t", "June"], ["Tansy", "12 t", "July"], ["Heron", '7 "cwt"', ""], ["Wren", "", ""], ["Rook", None, ""]]),
     ({"column": "size", "boundary": "9|_", "delimiter": "none", "names": ("boat", "unit")},
-        ("boat", "boat_2", "unit", "when"), [["Tansy", "12", "t", "June|July"], ["Heron", "7", '"cwt"', "May"], ["Wren", "", None, ""], ["Rook", None, None, None]]),
+        ("boat", "boat-2", "unit", "when"), [["Tansy", "12", "t", "June|July"], ["Heron", "7", '"cwt"', "May"], ["Wren", "", None, ""], ["Rook", None, None, None]]),
 ]  # fmt: skip
 
 

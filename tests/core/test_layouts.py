@@ -39,30 +39,30 @@ Heron          3,00    11
 CELLS = "Tansy\n2031-06-01\n12\nHeron\n2031-06-02\nWren\n2031-06-02\n140\nRook\n2031-06-03\nx\n3\nCoot\n2031-06-04\n9\nTeal\n2031-06-05\n8\nMew\n2031-06-05\n8\n"
 
 CASES = {
-    "rule": (RULE, {"edges": "rule", "header": "first"}, ["Boat", "Lock", "Toll"], [
+    "rule": (RULE, {"edges": "rule", "heading": "first"}, ["Boat", "Lock", "Toll"], [
         ["Old Regret", "Orrin", "4,50"], ["Tansy", "", "3,00"],
         ["Mother Carey", "Lamb", "1,50"], ["Heron", "Weir", "2,00"],
     ]),
-    "heading": (HEADING, {"edges": "heading", "header": "first"}, ["Boat", "feeds on", "Toll"], [
+    "heading": (HEADING, {"edges": "heading", "heading": "first"}, ["Boat", "feeds on", "Toll"], [
         ["Tansy", "coal", "4,50"], ["Heron Wake", "slate dust", "3,00"],
         ["Wren", "coal", "1,00"], ["Rook", "hay", "9,75"],
     ]),
-    "spanned": (SPANNED, {"edges": "rule", "header": 2},
+    "spanned": (SPANNED, {"edges": "rule", "heading": 2},
         ["Boat", "2031 Tons", "2031 Toll", "2032 Tons", "2032 Toll"],
         [["Tansy", "12", "4,50", "3", "1,00"], ["Heron", "", "3,00", "11", ""]],
     ),
     "spanned, delimited": (",2031,,2032,\nBoat,Tons,Toll,Tons,Toll\nTansy,1,2,3,4\n",
-        {"delimiter": ",", "header": 2},
+        {"delimiter": ",", "heading": 2},
         ["Boat", "2031 Tons", "2031 Toll", "2032 Tons", "2032 Toll"], [["Tansy", "1", "2", "3", "4"]],
     ),
-    "cells": (CELLS, {"per_record": 3, "cell_shapes": ("words", "date", "number"), "header": "none"},
-        ["column_1", "column_2", "column_3"], [
+    "cells": (CELLS, {"per_record": 3, "cell_shapes": ("words", "date", "number"), "heading": "none"},
+        ["field-1", "field-2", "field-3"], [
         ["Tansy", "2031-06-01", "12"], ["Heron", "2031-06-02", None], ["Wren", "2031-06-02", "140"],
         ["Rook", "2031-06-03", "x"], ["Coot", "2031-06-04", "9"], ["Teal", "2031-06-05", "8"],
         ["Mew", "2031-06-05", "8"],
     ]),
     "panels": ("Code  Boat    Code  Boat\nA     Tansy   C     Wren\nB     Heron\n\fCode  Boat    Code  Boat\nE     Rook    F     Teal\n",
-        {"delimiter": "gap", "panels": 2, "header": "first"}, ["Code", "Boat"],
+        {"delimiter": "gap", "panels": 2, "heading": "first"}, ["Code", "Boat"],
         [["A", "Tansy"], ["B", "Heron"], ["C", "Wren"], ["E", "Rook"], ["F", "Teal"]],
     ),
     "outline": ("Works\n\n1.  Halden\nA word.\n1.1. Lock\nTwo gates\n  2 beams\n1.2 Weir\n\n2. Mill\n2.1. Sill\n7.5 yards\n",
@@ -118,7 +118,7 @@ def run_outline(text: str, size: int):
 
 def test_missing_and_surplus_cells_are_told_and_move_nothing() -> None:
     pieces, _ = run(
-        Split(per_record=3, cell_shapes=("words", "date", "number"), header="none"),
+        Split(per_record=3, cell_shapes=("words", "date", "number"), heading="none"),
         blocks_of(CELLS, 10_000),
     )
     assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [
@@ -138,7 +138,7 @@ SNAGGED = [
 
 @pytest.mark.parametrize(("text", "options", "name"), SNAGGED, ids=lambda value: str(value)[:20])
 def test_what_is_cut_oddly_is_a_snag(text: str, options: dict[str, object], name: str) -> None:
-    pieces, _ = run(Split(header="none", quote="none", **options), blocks_of(text, 100))
+    pieces, _ = run(Split(heading="none", quote="none", **options), blocks_of(text, 100))
     assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [(0, name)]
 
 
@@ -146,7 +146,7 @@ def test_no_character_is_torn() -> None:
     text = "e\u0301e\u0301x\nمرحبا بك\n👩\u200d🚀 ok\n"
     for edge in range(1, 9):
         pieces, report = run(
-            Split(edges=(edge,), header="none", touching=True), blocks_of(text, 100)
+            Split(edges=(edge,), heading="none", touching=True), blocks_of(text, 100)
         )
         check(pieces, report)
         joined = ["".join(cell or "" for cell in row) for row in rows_of(pieces)]
@@ -157,7 +157,7 @@ def test_no_character_is_torn() -> None:
 
 
 @pytest.mark.parametrize(
-    "option", [{"edges": (4,)}, {"take": (1,)}, {"delimiter": ","}, {"header": "first"}]
+    "option", [{"edges": (4,)}, {"take": (1,)}, {"delimiter": ","}, {"heading": "first"}]
 )
 def test_an_outline_takes_no_other_cuts(option: dict[str, object]) -> None:
     with pytest.raises(UsageError, match="--records-at heading"):

@@ -61,7 +61,7 @@ def test_what_is_taken(text: str, rules: CutRules, n_records: int | None) -> Non
         CutRules(delimiters=(b" ",)),
         CutRules(delimiters=(b",",), marks=(b'"', b"'")),
         CutRules(delimiters=(b",",), marks=(b"(",), closers=(b")",)),
-        CutRules(delimiters=(b",",), runs_as_one=True),
+        CutRules(delimiters=(b",",), cut_runs_once=True),
         CutRules(delimiters=(b",",), quote_ends="delimiter"),
         CutRules(delimiters=(b",",), paragraphs=True),
     ],

@@ -41,7 +41,7 @@ def realign(
     text: str, size: int = 1 << 20, split: Split | None = None, **options: Any
 ) -> tuple[list[Piece], Report]:
     """Split and realign a text in blocks of a size; check what every run must keep."""
-    split = split or Split(delimiter=";", header="first", fields=0)
+    split = split or Split(delimiter=";", heading="first", fields=0)
     report = Report()
     pieces = list(run_blocks(Comb((split, Realign(**options))), blocks_of(text, size), report))
     check(pieces, report)
@@ -128,7 +128,7 @@ def test_neighbours_are_looked_for_just_so_far(n_between: int, n_snags: int) -> 
 
 
 def test_a_date_of_three_words_is_put_together() -> None:
-    split = Split(delimiter="space", header="first", fields=0)
+    split = Split(delimiter="space", heading="first", fields=0)
     text = "Day Boat Cargo Toll\n2 Jun 2031 Tansy coal 1.50\n3 Jun 2031 Old Regret 2.50\n"
     pieces, report = realign(
         text, split=split, shape=("Day=date", "Boat=words", "Toll=number"), values="Cargo=coal,hay",
@@ -148,7 +148,7 @@ def test_a_date_of_three_words_is_put_together() -> None:
 )  # fmt: skip
 def test_names_of_several_words_with_particles(line: str, name: str) -> None:
     pieces, _ = realign(
-        f"No Name Trade\n1 Ada mate\n{line}\n", split=Split(delimiter="space", header="first", fields=0),
+        f"No Name Trade\n1 Ada mate\n{line}\n", split=Split(delimiter="space", heading="first", fields=0),
         shape=("No=digits", "Name=words"), values="Trade=mate,keeper", optional="Trade", absorb="Name",
         particles=("van", "de la"),
     )  # fmt: skip
@@ -180,7 +180,7 @@ def test_a_shift_holds_where_its_text_stands() -> None:
     pieces, report = realign(text, shift="3:Cargo:2")
     assert rows_of(pieces)[1] == [DAY, "Tansy", "Orrin", None, None, "1.50", None]
     assert not report.snags
-    split = Split(delimiter=";", header="first", fields=0)
+    split = Split(delimiter=";", heading="first", fields=0)
     comb = remember(Comb((split, Realign(shift="3:Cargo:2"))), report.remembered)
     assert comb.run(text).rows() == [row[:-1] for row in rows_of(pieces)]
     stale = comb.run(text.replace("1.50", "2.50"))
@@ -310,7 +310,7 @@ def test_nothing_is_lost_and_chunks_do_not_matter(
     assert rows_of(parts) == rows_of(whole) and snags_of(parts) == snags_of(whole)
     assert (also.advice, also.notes) == (said.advice, said.notes)
     bare = run_blocks(
-        Comb((Split(delimiter=";", header="first", fields=0),)), blocks_of(text, size), Report()
+        Comb((Split(delimiter=";", heading="first", fields=0),)), blocks_of(text, size), Report()
     )
     assert list(map(letters_of, rows_of(parts))) == list(map(letters_of, rows_of(list(bare))))
 
@@ -378,7 +378,7 @@ def read_pieces(step: Realign, names: list[str], records: list[list[str]]) -> Fo
 
 def stated(kind: Kind) -> Comb:
     """The comb with all that is known of a kind of table."""
-    split = Split(delimiter=";", header="first", fields=0)
+    split = Split(delimiter=";", heading="first", fields=0)
     return Comb((split, Realign(optional=kind.optional, absorb=kind.absorb, **kind.options)))
 
 
@@ -432,7 +432,7 @@ def test_a_step_is_tried_on_records_whose_cells_were_taken_away() -> None:
     text = "Posted;Ref;Paid;Remark\n" + "".join(
         f"2031-05-{n:02};R{n};{n}.50;Gate stiff\n" for n in range(1, 6)
     )
-    table = Comb((Split(delimiter=";", header="first", fields=0),)).run(text)
+    table = Comb((Split(delimiter=";", heading="first", fields=0),)).run(text)
     losses = take_away(table, np.arange(5))
     assert losses.table.n_records == 5 * (
         4 + 6 + 3 + 3

@@ -14,7 +14,7 @@ from wetcomb.combs.run import count_output, rewrite_sample, run_blocks
 from wetcomb.core.report import Report
 from wetcomb.core.text import Text
 
-ONE_COLUMN = Split(delimiter="none", quote="none", header="none", fields=1)
+ONE_COLUMN = Split(delimiter="none", quote="none", heading="none", fields=1)
 
 _LINES = "J1 a|J2|  b|b;|c-|é d||| |\f|\fJ3 x|Total 9|kee-|per|- 2 -|Head Page 1|Head Page 2"
 lines = st.lists(
@@ -312,7 +312,7 @@ Wren         paid               1,00
 @settings(max_examples=40, deadline=None)
 @given(size=st.integers(1, 250))
 def test_wrapped_cells_belong_to_the_record_above_even_over_a_page(size: int) -> None:
-    step = Split(edges="rule", header="first", wrapped=True, key="Boat")
+    step = Split(edges="rule", heading="first", wrapped=True, key="Boat")
     rows, report = run_steps(REPORT, size, step)
     assert rows == [
         (["Tansy", "toll agreed with the keeper, see letter of 3 June", "4,50"], 3, 5),
@@ -324,13 +324,13 @@ def test_wrapped_cells_belong_to_the_record_above_even_over_a_page(size: int) ->
 
 def test_centred_cells_are_parted_by_blank_lines() -> None:
     text = "Boat    Remark        Toll\n\n        waits for\nTansy                 4,50\n        the gate\n\n        empty\nHeron\n        on return     3,00\n"
-    step = Split(edges=(8, 22), header="first", wrapped=True, parted_by="blank-line", glue="/")
+    step = Split(edges=(8, 22), heading="first", wrapped=True, parted_by="blank-line", glue="/")
     rows, _ = run_steps(text, 30, step)
     assert [row for row, _, _ in rows] == [
         ["Tansy", "waits for/the gate", "4,50"], ["Heron", "empty/on return", "3,00"]
     ]  # fmt: skip
     with pytest.raises(UsageError, match="--key: there is no column 'Bota'; nearest: 'Boat'"):
-        run_steps(text, 500, Split(edges=(8, 22), header="first", wrapped=True, key="Bota"))
+        run_steps(text, 500, Split(edges=(8, 22), heading="first", wrapped=True, key="Bota"))
 
 
 def test_pieces_know_their_source_lines_through_every_step() -> None:

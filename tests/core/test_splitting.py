@@ -21,7 +21,7 @@ RULES = [
     ("long", plain.Rules(delimiters=("~|~",))),
     ("dash", plain.Rules(delimiters=(" - ",))),
     ("touching", plain.Rules(delimiters=("--", ","))),
-    ("runs", plain.Rules(delimiters=(",", ";"), runs_as_one=True)),
+    ("runs", plain.Rules(delimiters=(",", ";"), cut_runs_once=True)),
     ("tab", plain.Rules(delimiters=("\t",))),
     ("space", plain.Rules(delimiters=(), blanks="space")),
     ("gap", plain.Rules(delimiters=(";",), blanks="gap")),
@@ -30,33 +30,33 @@ RULES = [
 ]
 
 
-def make_split(rules: plain.Rules, header: str, fields: int) -> Split:
+def make_split(rules: plain.Rules, heading: str, fields: int) -> Split:
     return Split(
         delimiter=tuple(f"text:{d}" for d in rules.delimiters)
         + ((rules.blanks,) if rules.blanks else ()),
-        runs_as_one=rules.runs_as_one,
+        cut_runs_once=rules.cut_runs_once,
         quote=rules.marks or "none",
         quote_lines=rules.quote_lines,
         quote_ends=rules.quote_ends,
-        header=header,
+        heading=heading,
         fields=fields,
     )
 
 
 @pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
 @settings(max_examples=150, deadline=None)
-@given(text=texts, header=st.sampled_from(["first", "none"]), fields=st.integers(1, 4))
-@example(text='a,b,c\n1,"x,2\n2,y,z\n3,"w",5\n', header="first", fields=3)
-@example(text='a,b\n"x\n"y,z\n', header="none", fields=2)
-@example(text='"a","b "c", d"\n1,2\n', header="none", fields=2)
+@given(text=texts, heading=st.sampled_from(["first", "none"]), fields=st.integers(1, 4))
+@example(text='a,b,c\n1,"x,2\n2,y,z\n3,"w",5\n', heading="first", fields=3)
+@example(text='a,b\n"x\n"y,z\n', heading="none", fields=2)
+@example(text='"a","b "c", d"\n1,2\n', heading="none", fields=2)
 def test_agrees_with_the_plain_version(
-    rules: plain.Rules, text: str, header: str, fields: int
+    rules: plain.Rules, text: str, heading: str, fields: int
 ) -> None:
     if not text:
         return
-    wanted = plain.split(text, rules, header=header, fields=fields)
+    wanted = plain.split(text, rules, heading=heading, fields=fields)
     pieces, _ = run(
-        make_split(rules, header, fields if header == "none" else 0), blocks_of(text, 10_000)
+        make_split(rules, heading, fields if heading == "none" else 0), blocks_of(text, 10_000)
     )
     assert rows_of(pieces) == [
         [*row, rest] for row, rest in zip(wanted.rows, wanted.rests, strict=True)
@@ -69,13 +69,13 @@ def test_agrees_with_the_plain_version(
 
 @pytest.mark.parametrize("rules", [rules for _, rules in RULES], ids=[name for name, _ in RULES])
 @settings(max_examples=80, deadline=None)
-@given(text=texts, size=st.integers(1, 9), header=st.sampled_from(["first", "none"]))
-@example(text="a,b\r\n1,2\r\n", size=4, header="first")
-@example(text='a,b\n"x""y",2\n', size=3, header="first")
-def test_chunk_size_never_matters(rules: plain.Rules, text: str, size: int, header: str) -> None:
+@given(text=texts, size=st.integers(1, 9), heading=st.sampled_from(["first", "none"]))
+@example(text="a,b\r\n1,2\r\n", size=4, heading="first")
+@example(text='a,b\n"x""y",2\n', size=3, heading="first")
+def test_chunk_size_never_matters(rules: plain.Rules, text: str, size: int, heading: str) -> None:
     if not text:
         return
-    split = make_split(rules, header, 2 if header == "none" else 0)
+    split = make_split(rules, heading, 2 if heading == "none" else 0)
     whole, whole_report = run(split, blocks_of(text, 10_000))
     parts, report = run(split, blocks_of(text, size))
     assert rows_of(parts) == rows_of(whole)
@@ -106,7 +106,7 @@ def test_hostile_texts_take_no_longer_than_others(name: str, ends: str) -> None:
     """No clock is read: where the work grew with the square, this would not come back."""
     text = HOSTILE[name]
     split = Split(
-        delimiter="tab" if "\t" in text else ",", header="first", fields=0, quote_ends=ends
+        delimiter="tab" if "\t" in text else ",", heading="first", fields=0, quote_ends=ends
     )
     _, report = run_unchecked(split, text)
     assert report.ledger.source == len(text)

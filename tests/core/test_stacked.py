@@ -56,7 +56,7 @@ def test_printed_blocks_come_back(
 ) -> None:
     text, edges = print_blocks(*made)
     read = edges if "/" in edges else tuple(map(int, edges.split(",")))
-    split = Split(edges=read, header="first", stacked=True)
+    split = Split(edges=read, heading="first", stacked=True)
     pieces, report = run(split, blocks_of("\n".join([text] * again), size))
     rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
     head, *true_rows = made[0]
@@ -71,12 +71,12 @@ HEAD, BODY = "            Halden\n", "boat       in  out\nTansy       1    2\nSa
     ("between", "names"),
     [
         ("\n" + HEAD.replace("Halden", "Orrin"), "Orrin in|Orrin out"),
-        ("\n\n", "Reach in_2|Reach out_2"),  # an upper line with nothing on it
+        ("\n\n", "Reach in-2|Reach out-2"),  # an upper line with nothing on it
     ],
 )
 def test_headings_of_two_lines(between: str, names: str) -> None:
     text = HEAD + BODY + "\n" + HEAD.replace("Halden", "Reach") + BODY + between + BODY
-    pieces, report = run(Split(edges="blanks", header=2, stacked=True), blocks_of(text, 9))
+    pieces, report = run(Split(edges="blanks", heading=2, stacked=True), blocks_of(text, 9))
     wanted = ["boat", "Halden in", "Halden out", "Reach in", "Reach out"]
     assert list(report.names) == [*wanted, *names.split("|")]
     table = pieces[-1].table
@@ -96,7 +96,7 @@ def test_headings_of_two_lines(between: str, names: str) -> None:
 )  # fmt: skip
 def test_rows_are_matched_by_label(last: str, rows: list[str], snags: str) -> None:
     text = f"boat   a\nTansy  1\nSallow 2\n\nboat   b\n{last}"
-    pieces, _ = run(Split(edges=(7,), header="first", stacked=True), blocks_of(text, 50))
+    pieces, _ = run(Split(edges=(7,), heading="first", stacked=True), blocks_of(text, 50))
     table = pieces[-1].table
     assert table is not None
     assert ["|".join(map(str, row)) for row in table.rows()] == rows
@@ -123,4 +123,4 @@ def test_rows_are_matched_by_label(last: str, rows: list[str], snags: str) -> No
 )  # fmt: skip
 def test_what_cannot_be_stacked(options: dict[str, object], text: str, said: str) -> None:
     with pytest.raises((UsageError, InputError), match=said):
-        run(Split(**{"header": "first", "stacked": True, **options}), blocks_of(text, 99))  # type: ignore[arg-type]
+        run(Split(**{"heading": "first", "stacked": True, **options}), blocks_of(text, 99))  # type: ignore[arg-type]

@@ -46,7 +46,7 @@ def test_finds_the_delimiter(delimiter: str, heading: bool) -> None:
     assert table.n_records == 30
     assert len(table.names) == 5
     assert not table.snags.records.size
-    assert comb.steps[0].header == ("first" if heading else "none")
+    assert comb.steps[0].heading == ("first" if heading else "none")
     assert any("Next best" in note for note in comb.notes)
 
 
@@ -59,7 +59,7 @@ def test_finds_the_quote_mark(quote: str, word: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "delimiter", "header"),
+    ("text", "delimiter", "heading"),
     [
         ("a,b\n1,2\n", "comma", "first"),
         ("a,b\n", "comma", "first"),
@@ -75,9 +75,9 @@ def test_finds_the_quote_mark(quote: str, word: str) -> None:
         ("code\tshort\nEnglish\ten\nGreek\tel\nDutch\tnl\nWelsh\tcy\nIrish\tga\nCzech\tcs\n", "tab", "first"),
     ],
 )  # fmt: skip
-def test_small_and_tempting_texts(text: str, delimiter: str, header: str) -> None:
+def test_small_and_tempting_texts(text: str, delimiter: str, heading: str) -> None:
     split = draft(text).steps[0]
-    assert (split.delimiter, split.header) == ((delimiter,), header), draft(text).notes
+    assert (split.delimiter, split.heading) == ((delimiter,), heading), draft(text).notes
 
 
 def test_doubt_is_told_in_so_many_words() -> None:
@@ -91,8 +91,8 @@ def test_a_heading_with_fewer_names_is_told() -> None:
     text = "boat;lock\n" + "".join(
         f"{boat};{lock};{k}\n" for k, (boat, lock) in enumerate(zip(BOATS, LOCKS * 2, strict=False))
     )
-    comb = draft(text, header="first")
-    assert comb.run(text).names == ("boat", "lock", "column_3")
+    comb = draft(text, heading="first")
+    assert comb.run(text).names == ("boat", "lock", "field-3")
     assert any("1 fewer names than most records have fields" in note for note in comb.notes)
 
 
@@ -106,10 +106,10 @@ def test_running_what_was_drafted_never_guesses() -> None:
     comb = draft(text)
     assert not comb.steps[0].unsettled()
     assert comb.run(text).rows() == comb.run(text.encode()).rows()
-    stated = Split(delimiter=";", header="first", fields=0)
+    stated = Split(delimiter=";", heading="first", fields=0)
     assert (
         draft(
-            text, **{name: getattr(stated, name) for name in ("delimiter", "header", "fields")}
+            text, **{name: getattr(stated, name) for name in ("delimiter", "heading", "fields")}
         ).steps[0]
         == stated
     )
@@ -145,16 +145,16 @@ LAYOUTS = {
             ("Tansy", "coal", "12"), ("Two Sisters", "", "7"), ("Heron Wake", "slate", ""), ("Wren", "hay", "140"),
             ("Old Regret", "", ""), ("Plover", "coal", "9"), ("Sallow", "timber", "31"), ("Brindle", "", "5"),
         ]),
-        {"edges": (12, 19), "header": "first"},
+        {"edges": (12, 19), "heading": "first"},
     ),
     "a rule": (
         "Boat       Toll\n---------- ----\nOld Regret 4,50\nTansy         5\nTwo Sisters1,00\n",
-        {"edges": "rule", "header": "first"},
+        {"edges": "rule", "heading": "first"},
     ),
     "a cell a line": (
         "".join(f"{boat}\n2031-06-{day:02}\n{tons}\n" for day, (boat, tons) in enumerate(
             [("Tansy", 12), ("Heron Wake", 7), ("Wren", 140), ("Rook", 3), ("Coot", 9), ("Two Sisters", 31)], 1)),
-        {"per_record": 3, "header": "none"},
+        {"per_record": 3, "heading": "none"},
     ),
     "paragraphs": (
         "".join(f"{boat}\nLock: {lock}\n{tons} t\n\n" for boat, lock, tons in
@@ -171,7 +171,7 @@ LAYOUTS = {
     ),
     "a heading of two lines": (
         ",2031,,2032,\nBoat,Tons,Toll,Tons,Toll\n" + "".join(f"Boat {k},{k},{k}.50,{k + 1},1.00\n" for k in range(6)),
-        {"header": 2, "delimiter": ("comma",)},
+        {"heading": 2, "delimiter": ("comma",)},
     ),
 }  # fmt: skip
 

@@ -48,7 +48,7 @@ def test_a_look_at_two_tables_has_both_with_their_lines() -> None:
     seen = look(PROSE + "\n" + TABLE + "\n" + COLUMNS)
     assert [table.part for table in seen.tables] == [2, 3]
     first, second = seen.tables
-    assert first.options == ("--lines 3-5", "-d semicolon", "--header first")
+    assert first.options == ("--lines 3-5", "-d semicolon", "--heading first")
     assert second.options[:2] == ("--lines 7-9", "--edges 12,20") or "-d" in second.options[1]
     assert [line.number for line in first.lines] == [3, 4, 5]
     assert first.lines[1].teeth == (5, 11)
@@ -71,7 +71,7 @@ def test_odd_records_and_signs_are_told_with_their_lines() -> None:
 
 
 def test_what_is_stated_is_kept() -> None:
-    (table,) = look(TABLE, delimiter="comma", header="none").tables
+    (table,) = look(TABLE, delimiter="comma", heading="none").tables
     assert table.ways[0].name == "comma"
     assert "-d comma" in table.options
     (cut,) = look(COLUMNS, edges=(12, 20)).tables

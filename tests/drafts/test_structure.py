@@ -96,7 +96,7 @@ def test_lines_that_were_cut_off(text: str, wanted: Unwrap | None) -> None:
     split, unwraps = options_of(head + text + "\n")
     assert unwraps == ([wanted] if wanted else [])
     rows = draft(head + text).run(head + text).rows()
-    assert len(rows) == text.count("paid") and split.header == "first"
+    assert len(rows) == text.count("paid") and split.heading == "first"
 
 
 def test_the_toll_report_by_rebuild_alone(tmp_path) -> None:
@@ -246,7 +246,7 @@ def test_a_frame_is_no_column(mark: str, stray: str) -> None:
         ]
     )
     split, _ = options_of(text + stray)
-    assert split.frame and split.header == "first"
+    assert split.frame and split.heading == "first"
     table = draft(text + stray).run(text + stray)
     assert table.names == ("Day", "Boat", "Toll")
     assert table.rows()[1] == ["2031-04-02", BOATS[2], "2.10"]

@@ -61,7 +61,7 @@ def test_csv_and_tsv_are_read_back(
         ]
         cells = sum(map(len, names)) + sum(len(value) for row in plain for value in row)
         assert writer.cell_characters == cells
-        split = Split(delimiter=f"text:{delimiter}", header="first", fields=0)
+        split = Split(delimiter=f"text:{delimiter}", heading="first", fields=0)
         table_read = Comb((split,)).run(written)
         kept = [row for row in plain if not _is_no_record(row, names)]
         assert list(table_read.names) == names

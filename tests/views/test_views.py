@@ -49,7 +49,7 @@ def draw(blocks: list, width: int = 100) -> str:  # type: ignore[type-arg]
 
 
 def test_teeth_stand_under_the_cuts() -> None:
-    blocks = preview_of(TEXT, Split(delimiter=";", header="first", fields=0)).build()
+    blocks = preview_of(TEXT, Split(delimiter=";", heading="first", fields=0)).build()
     lines = next(block for block in blocks if isinstance(block, Lines)).lines
     drawn = ["".join(part.text for part in parts) for parts in lines]
     assert drawn[:4] == [
@@ -64,7 +64,7 @@ def test_teeth_stand_under_the_cuts() -> None:
 
 
 def test_odd_rows_are_set_off() -> None:
-    blocks = preview_of(TEXT, Split(delimiter=";", header="first", fields=0)).build()
+    blocks = preview_of(TEXT, Split(delimiter=";", heading="first", fields=0)).build()
     fitting, odd = (block for block in blocks if isinstance(block, Grid))
     assert (fitting.title, odd.title) == ("2 records fit", "2 do not fit")
     assert fitting.rows == [["2", "1", "a;b", "ok"], ["6", "4", "g", "h"]]
@@ -77,11 +77,11 @@ def test_odd_rows_are_set_off() -> None:
 
 def test_many_columns_and_long_values_stay_on_the_screen() -> None:
     wide = ",".join(f"name{k}" for k in range(500)) + "\n" + ",".join(["x" * 300] * 500) + "\n"
-    shown = draw(preview_of(wide, Split(delimiter=",", header="first", fields=0)).build(), width=60)
+    shown = draw(preview_of(wide, Split(delimiter=",", heading="first", fields=0)).build(), width=60)
     assert max(map(len, shown.splitlines())) <= 60
     grid = next(
         b
-        for b in preview_of(wide, Split(delimiter=",", header="first", fields=0)).build()
+        for b in preview_of(wide, Split(delimiter=",", heading="first", fields=0)).build()
         if isinstance(b, Grid)
     )
     assert grid.n_more_columns == 494
@@ -98,7 +98,7 @@ def test_nothing_unsafe_reaches_the_terminal(text: str) -> None:
 
 def test_the_account_says_what_a_colleague_would() -> None:
     pieces, report = run(
-        Split(delimiter=";", header="first", fields=0, take=(1, 2)), blocks_of(TEXT, 7)
+        Split(delimiter=";", heading="first", fields=0, take=(1, 2)), blocks_of(TEXT, 7)
     )
     assert len(pieces) > 1
     report.ledger.put_in["names"] = 4
@@ -137,7 +137,7 @@ REALIGN = Realign(
 
 
 def test_moved_cells_are_marked_and_told() -> None:
-    comb = Comb((Split(delimiter=";", header="first", fields=0), REALIGN))
+    comb = Comb((Split(delimiter=";", heading="first", fields=0), REALIGN))
     report = Report(keep_moves=9)
     preview, cells = Preview(100, snags_first=True), CellMap()
     for piece in run_blocks(comb, blocks_of(MOVED, 1000), report):

@@ -1,4 +1,7 @@
-"""Chains: steps parted by the word `then`, run in one process with one ledger."""
+"""Chains: steps parted by a lone `+`, run in one process with one ledger.
+
+Where an option wants a value, `+` is that value.
+"""
 
 from __future__ import annotations
 
@@ -9,23 +12,19 @@ from importlib import import_module
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.core.errors import UsageError
 
-__all__ = ["is_chain", "run_chain"]
+__all__ = ["part_chain", "run_chain"]
 
-_WORD = "then"
-
-
-def is_chain(words: Sequence[str]) -> bool:
-    """Return whether the words of a command line are several steps."""
-    return _WORD in words
+_SIGN = "+"
 
 
 def run_chain(
-    words: Sequence[str], parse: Callable[[list[str]], tuple[Parser, argparse.Namespace]]
+    segments: Sequence[list[str]], parse: Callable[[list[str]], tuple[Parser, argparse.Namespace]]
 ) -> int:
     """Run a chain; the input stands with its first step, all else with any.
 
     Parameters
     ----------
+    segments : the words of each step, as `part_chain` gives them
     parse : reads the words of one step; returns its command's parser too
 
     Raises
@@ -36,35 +35,46 @@ def run_chain(
 
     merged: argparse.Namespace | None = None
     given = []
-    for number, segment in enumerate(_part(words), 1):
+    for number, segment in enumerate(segments, 1):
         if not segment:
             raise UsageError(
-                f"'then' stands between steps, but there is none {'before' if number == 1 else 'behind'} it"
+                f"'+' stands between steps, but there is none {'before' if number == 1 else 'behind'} it; a file of that name is ./+"
             )
         parser, arguments = parse(segment)
         module = import_module(arguments.module)
         if not hasattr(module, "STEP"):
-            raise UsageError(f"{arguments.command} is no step; 'then' stands between steps")
+            raise UsageError(f"{arguments.command} is no step; '+' stands between steps")
         given.append((module.STEP, read_step_options(module.STEP, arguments)))
         if merged is None:
             merged = arguments
             continue
         if arguments.inputs:
             raise UsageError(
-                f"{arguments.inputs[0]!r} stands behind 'then'; the input stands with the first step"
+                f"{arguments.inputs[0]!r} stands behind '+'; the input stands with the first step"
             )
         _merge(merged, arguments, parser)
     assert merged is not None
     return run_steps(merged, given)
 
 
-def _part(words: Sequence[str]) -> list[list[str]]:
+def part_chain(
+    words: Sequence[str], list_valued: Callable[[str], frozenset[str]]
+) -> list[list[str]]:
+    """Return the words of each step of a command line; of a single command all of them.
+
+    Parameters
+    ----------
+    list_valued : the options of a command that want a value; none for what is no command
+    """
     segments: list[list[str]] = [[]]
+    valued: frozenset[str] = frozenset()
     for word in words:
-        if word == _WORD:
+        if word == _SIGN and not (segments[-1] and segments[-1][-1] in valued):
             segments.append([])
-        else:
-            segments[-1].append(word)
+            continue
+        if not segments[-1] and _SIGN in words:
+            valued = list_valued(word)
+        segments[-1].append(word)
     return segments
 
 

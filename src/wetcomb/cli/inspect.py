@@ -112,6 +112,6 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
         first, others = every[0], every[1:]
         command, _, options = first.partition(" ")
         words = [f"wetcomb {command} {name}", *lines, options]
-        words += [f"then {step}" for step in others] + [f"-o {quote_argument(stem + '.csv')}"]
+        words += [f"+ {step}" for step in others] + [f"-o {quote_argument(stem + '.csv')}"]
         commands.append(" ".join(filter(None, words)))
     return commands

@@ -19,7 +19,7 @@ from typing import NoReturn
 
 from wetcomb import __version__
 from wetcomb.cli import completion, demo, draft, inspect, realign, rebuild, split, unwrap, wash
-from wetcomb.cli.chain import is_chain, run_chain
+from wetcomb.cli.chain import part_chain, run_chain
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
@@ -71,8 +71,9 @@ def main(words: Sequence[str] | None = None) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
     try:
-        if is_chain(words):
-            status = run_chain(words, _parse)
+        segments = part_chain(words, _list_valued)
+        if len(segments) > 1:
+            status = run_chain(segments, _parse)
         else:
             _, arguments = _parse(words)
             status = int(import_module(arguments.module).run(arguments))
@@ -106,6 +107,15 @@ def run() -> NoReturn:
     if sys.stderr is not None:
         sys.stderr.flush()
     os._exit(status)
+
+
+def _list_valued(command: str) -> frozenset[str]:
+    """Return the options of a command that want a value."""
+    if command not in [module.__name__.rpartition(".")[2] for module in _COMMANDS]:
+        return frozenset()
+    actions = _find_command(build_parser(command), command)._actions
+    flags = (flag for action in actions if action.nargs != 0 for flag in action.option_strings)
+    return frozenset(flags)
 
 
 def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:

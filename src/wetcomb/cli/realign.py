@@ -19,7 +19,7 @@ what the columns hold. What is certain is moved and told; all else stays as it i
 It reads a table (--read), or text that it cuts as split would.
 
   wetcomb realign register.txt --optional Cargo,Tons --shape 'Toll={digits}.{2 digits}' --moves
-  wetcomb split crew.txt -d space then realign --absorb Boat --shape Tons=number -o crew.csv
+  wetcomb split crew.txt -d space + realign --absorb Boat --shape Tons=number -o crew.csv
   wetcomb realign log.csv --read comma --optional Cargo --figure log.png -o log-mended.csv
 """
 

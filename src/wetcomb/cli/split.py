@@ -19,8 +19,8 @@ changes of kind, patterns. Left open, the delimiter, the heading and the number 
 are worked out from the text and told; all else is as the help says.
 
   wetcomb split prices.txt -d semicolon -o prices.csv
-  wetcomb split report.txt --edges 12,30,41 --header 2 -o report.csv
-  wetcomb split list.txt -d semicolon then split --column 2 --boundary '9|a' -o list.csv
+  wetcomb split report.txt --edges 12,30,41 --heading 2 -o report.csv
+  wetcomb split list.txt -d semicolon + split --column 2 --boundary '9|a' -o list.csv
 """
 
 

@@ -93,7 +93,7 @@ def _settle(
     steps: list[Step] = []
     notes: list[str] = []
     if getattr(arguments, "read", ""):
-        steps.append(Split(delimiter=arguments.read, header="first", fields=0))
+        steps.append(Split(delimiter=arguments.read, heading="first", fields=0))
         notes.append(f"Read as a table with a heading, its columns parted by {arguments.read}.")
     for kind, options in given:
         step = kind(**options)

@@ -16,10 +16,10 @@ SUMMARY = Unwrap.summary
 DESCRIPTION = """\
 Put the lines of a record together again, one rule or several: where a record begins or ends,
 indented lines, blank lines between records, a number of fields, a full line. It makes text;
-the word `then` hands it on to split.
+a lone `+` hands it on to split.
 
-  wetcomb unwrap jobs.txt --starts 'J{digits}' then split -d pipe -o jobs.csv
-  wetcomb unwrap list.txt --indent --hyphens mend then split -d semicolon -o list.csv
+  wetcomb unwrap jobs.txt --starts 'J{digits}' + split -d pipe -o jobs.csv
+  wetcomb unwrap list.txt --indent --hyphens mend + split -d semicolon -o list.csv
 """
 
 
@@ -33,5 +33,5 @@ def run(arguments: argparse.Namespace) -> int:
     given = read_step_options(STEP, arguments)
     STEP(**given)
     raise UsageError(
-        "unwrap makes text, no table; go on with: then split (and -d none, to have each record in one column)"
+        "unwrap makes text, no table; go on with: + split (and -d none, to have each record in one column)"
     )

@@ -16,10 +16,10 @@ SUMMARY = Wash.summary
 DESCRIPTION = """\
 Take off what was never part of the text: page heads and feet and other lines that a pattern
 names, reply marks of quoted mails, characters that cannot be seen. Each kind is counted and
-told. It makes text; the word `then` hands it on to unwrap or split.
+told. It makes text; a lone `+` hands it on to unwrap or split.
 
-  wetcomb wash report.txt --page-head '{any} Page {digits}' then split -d gap -o report.csv
-  wetcomb wash mail.txt --drop-lines 'Best regards{any}' then unwrap --indent then split -d ';'
+  wetcomb wash report.txt --page-head '{any} Page {digits}' + split -d gap -o report.csv
+  wetcomb wash mail.txt --drop-lines 'Best regards{any}' + unwrap --indent + split -d ';'
 """
 
 
@@ -33,5 +33,5 @@ def run(arguments: argparse.Namespace) -> int:
     given = read_step_options(STEP, arguments)
     STEP(**given)
     raise UsageError(
-        "wash makes text, no table; go on with: then split (and -d none, to have each line in one column)"
+        "wash makes text, no table; go on with: + split (and -d none, to have each line in one column)"
     )

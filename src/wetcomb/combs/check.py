@@ -58,7 +58,7 @@ def _count_odd(split: Split, sample: bytes) -> tuple[int, int]:
 
 def _read_heading(split: Split, sample: bytes) -> tuple[str, ...]:
     """Return the names a text itself gives to all of its columns; none where it gives none."""
-    if split.header != "first" or split.names:
+    if split.heading != "first" or split.names:
         return ()
     every = replace(split, take=(), missing=())
     piece = every.begin().feed(Text.of(sample), is_last=True)

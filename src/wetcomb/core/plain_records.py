@@ -26,7 +26,7 @@ def can_be_plain(rules: CutRules) -> bool:
     """Return whether chunks may be cut the short way: one delimiter and one mark, of a byte each."""
     return (
         rules.ends_at_lines
-        and not (rules.blanks or rules.runs_as_one or rules.lines_part)
+        and not (rules.blanks or rules.cut_runs_once or rules.lines_part)
         and rules.quote_ends == "mark"
         and len(rules.delimiters) == 1
         and len(rules.delimiters[0]) == 1

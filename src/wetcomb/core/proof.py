@@ -243,7 +243,7 @@ def _are_delimiters(data: Bytes, starts: Ints, ends: Ints, rules: CutRules) -> b
         starts, ends, lengths = starts[~is_this], ends[~is_this], lengths[~is_this]
     if not starts.size:
         return True
-    run = b"(?:%s)+" % b"|".join(map(re.escape, rules.delimiters)) if rules.runs_as_one else b"(?!)"
+    run = b"(?:%s)+" % b"|".join(map(re.escape, rules.delimiters)) if rules.cut_runs_once else b"(?!)"
     blanks = {"space": rb"[ \t]* [ \t]*", "gap": rb"[ \t]{2,}|\t", "": b"(?!)"}[rules.blanks]
     if rules.blanks and not rules.delimiters:
         return _are_blank_cuts(data, starts, ends, rules.blanks)

@@ -41,7 +41,7 @@ class CutRules(msgspec.Struct, frozen=True):
     delimiters : literal delimiters, each of any length
     blanks : "space" (any run of spacing with a blank in it), "gap" (two or more blanks or
         a tab) or "" (spacing is never a delimiter)
-    runs_as_one : delimiters that touch are one
+    cut_runs_once : delimiters that touch are one
     marks : quote marks, each one character
     quote_lines : how many line ends a quoted field may hold
     quote_ends : "mark" (the first mark that is not doubled ends a field) or "delimiter"
@@ -55,7 +55,7 @@ class CutRules(msgspec.Struct, frozen=True):
 
     delimiters: tuple[bytes, ...] = ()
     blanks: str = ""
-    runs_as_one: bool = False
+    cut_runs_once: bool = False
     marks: tuple[bytes, ...] = (b'"',)
     quote_lines: int = 1000
     quote_ends: str = "mark"
@@ -189,7 +189,7 @@ def _find_cuts(data: Bytes, rules: CutRules, *, is_last: bool) -> tuple[Ints, In
     if not rules.ends_at_lines:
         return _find_other_ends(data, rules, has_returns=has_returns, is_last=is_last)
     plain = len(rules.delimiters) == 1 and len(rules.delimiters[0]) == 1
-    if plain and not rules.blanks and not rules.runs_as_one and not has_returns:
+    if plain and not rules.blanks and not rules.cut_runs_once and not has_returns:
         delimiter = rules.delimiters[0][0]
         starts = np.flatnonzero((data == delimiter) | (data == LF))
         return starts, starts + 1, data[starts] == LF
@@ -285,7 +285,7 @@ def _find_delimiters(data: Bytes, rules: CutRules) -> tuple[Ints, Ints]:
     )
     order = np.lexsort((-lengths, starts))  # at one place the longest counts
     starts, ends = _drop_overlaps(starts[order], (starts + lengths)[order])
-    if rules.runs_as_one:
+    if rules.cut_runs_once:
         starts, ends = _join_touching(starts, ends)
     if rules.blanks:
         starts, ends = _add_blank_runs(data, rules.blanks, starts, ends)

@@ -188,7 +188,7 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
         stacked, notes, block = find_stacked(text.decode())
         if stacked:
             split = Split(**{**given, **stacked})
-            first = weigh_split(block.encode(), {"edges": "blanks", "header": split.header})
+            first = weigh_split(block.encode(), {"edges": "blanks", "heading": split.heading})
             return Rebuilt((), split, first, notes)
     wash, notes = find_furniture(text)
     if wash is not None:
@@ -269,10 +269,10 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
         settled["cell_shapes"] = given.get("cell_shapes", _find_cell_shapes(whole))
     settled["panels"], panel_notes = _settle_panels(whole, given)
     notes += panel_notes
-    settled["header"], heading_note = _settle_heading(whole, given, settled["panels"])
+    settled["heading"], heading_note = _settle_heading(whole, given, settled["panels"])
     notes += heading_note
     settled["fields"], fields_note = _settle_fields(
-        whole, given, settled["header"], settled["panels"]
+        whole, given, settled["heading"], settled["panels"]
     )
     notes += fields_note
     return Weighed(whole, runners_up, (Split(**settled), notes))
@@ -332,7 +332,7 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
     ----------
     table : what the steps before make of the sample
     """
-    known = dict(given) | {"header": "none"}
+    known = dict(given) | {"heading": "none"}
     known.pop("column")
     places = [table.find_column(name) for name in given["column"]]
     values = [table.value(row, place) for place in places for row in range(table.n_records)]
@@ -346,7 +346,7 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
         "delimiter": split.delimiter,
         "quote": split.quote,
         "quote_ends": split.quote_ends,
-        "header": "none",
+        "heading": "none",
         "fields": 0 if is_list else split.fields,
     }
     return Split(**settled), [f"Column {' and '.join(given['column'])}: {note}" for note in notes]
@@ -460,7 +460,7 @@ def _settle_panels(whole: Trial, given: Mapping[str, Any]) -> tuple[int, list[st
 def _settle_heading(
     whole: Trial, given: Mapping[str, Any], panels: int
 ) -> tuple[str | int, list[str]]:
-    stated = given.get("header", AUTO)
+    stated = given.get("heading", AUTO)
     if stated is not AUTO:
         return stated, []
     # a heading that comes again on every page is no evidence against itself
@@ -481,16 +481,16 @@ def _settle_heading(
 
 
 def _settle_fields(
-    whole: Trial, given: Mapping[str, Any], header: str | int, panels: int
+    whole: Trial, given: Mapping[str, Any], heading: str | int, panels: int
 ) -> tuple[int, list[str]]:
     stated = given.get("fields", AUTO)
     if isinstance(stated, int):
         return stated, []
-    if header == "none":
+    if heading == "none":
         names = given.get("names", ())
         n_fields = -(-whole.n_fields // panels)
         return (len(names) if names and not given.get("take") else n_fields), []
-    if header != "first" or whole.split.edges or whole.split.per_record:
+    if heading != "first" or whole.split.edges or whole.split.per_record:
         return 0, []
     short = whole.n_fields - len(whole.rows[0])
     if short > 0 and 2 * whole.n_fitting > len(whole.rows):

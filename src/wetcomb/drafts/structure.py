@@ -80,7 +80,7 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
         head = list(heading[0]) if heading else []
         n_fields = max(whole.n_fields, len(head))
         names = [
-            name.strip() or f"column_{place}"
+            name.strip() or f"field-{place}"
             for place, name in enumerate([*head, *[""] * (n_fields - len(head))], 1)
         ]
         kept = [k for k in range(first, len(whole.rows)) if tuple(whole.rows[k]) not in heading]
@@ -507,6 +507,6 @@ def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
     n_columns = [max(len(_LABEL_END.split(line.strip())) for line in block) for block in blocks]
     if min(n_columns) < 2 or 2 * len(set(labels[0][-n_rows:])) < n_rows:
         return {}, [], ""
-    options = {"stacked": True, "edges": "blanks", "header": n_head if n_head > 1 else "first"}
+    options = {"stacked": True, "edges": "blanks", "heading": n_head if n_head > 1 else "first"}
     note = f"{len(blocks)} blocks have the same {n_rows} row labels ({labels[0][-n_rows]}, ...): they are put side by side."
     return options, [note], "\n".join(blocks[0]) + "\n"

@@ -125,7 +125,7 @@ class ColumnSplitter:
             if isinstance(options.fields, int) and options.fields
             else len(options.names)
         )
-        names = list(options.names) or [f"{table.names[place]}_{k}" for k in range(1, n_fields + 1)]
+        names = list(options.names) or [f"{table.names[place]}-{k}" for k in range(1, n_fields + 1)]
         if len(names) != n_fields:
             raise UsageError(f"--names gives {len(names)} names for {n_fields} columns")
         cut = self._cut(piece, table, place, n_fields, charges)

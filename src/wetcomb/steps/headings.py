@@ -157,11 +157,11 @@ def make_unique(found: list[str]) -> list[str]:
     """Return names of which none is empty and none occurs twice, changed only by adding to them."""
     names: dict[str, int] = {}
     for place, name in enumerate(found, 1):
-        base = name or f"column_{place}"
+        base = name or f"field-{place}"
         unique, number = base, names.get(base, 1)
         while unique in names:
             number += 1
-            unique = f"{base}_{number}"
+            unique = f"{base}-{number}"
         names[base] = number
         names[unique] = 1
     return list(names)

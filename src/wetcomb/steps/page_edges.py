@@ -72,7 +72,7 @@ class PageEdges:
         if self._options.edges != "heading":
             return True
         if not n_heading:
-            raise UsageError("--edges heading needs a heading; give --header first, or the edges")
+            raise UsageError("--edges heading needs a heading; give --heading first, or the edges")
         if kept.stops.size < n_heading:
             return is_last
         line = _read_line(data, kept, n_heading - 1)

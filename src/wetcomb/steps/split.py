@@ -70,7 +70,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             short="-d",
         ),
     ] = AUTO
-    runs_as_one: Annotated[
+    cut_runs_once: Annotated[
         bool, option("delimiters that touch part only once", group=_CUT, example="")
     ] = False
     frame: Annotated[
@@ -248,7 +248,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         bool, option("every piece is a record of its own", group=_RECORDS, example="")
     ] = False
 
-    header: Annotated[
+    heading: Annotated[
         Literal["first", "none"] | int | Auto,
         option(
             "where the column names are: in the first record, in N printed lines, or nowhere",
@@ -333,18 +333,18 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     def _fill_in(self) -> None:
         """State what follows from the other options."""
         other_cuts = self.edges or self.boundary or self.before or self.after
-        if self.outline_level and self.header is AUTO:
-            force_setattr(self, "header", "none")
+        if self.outline_level and self.heading is AUTO:
+            force_setattr(self, "heading", "none")
         if self.delimiter is AUTO and self.outline_level:
             force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.delimiter is AUTO and (other_cuts or self.per_record or self.each_a_record):
             force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.cell_shapes is AUTO and not self.per_record:
             force_setattr(self, "cell_shapes", ())
-        if self.column and self.header is AUTO:
-            force_setattr(self, "header", "none")
-        if self.header == 1:
-            force_setattr(self, "header", "first")
+        if self.column and self.heading is AUTO:
+            force_setattr(self, "heading", "none")
+        if self.heading == 1:
+            force_setattr(self, "heading", "first")
 
     def _check_marks(self) -> None:
         marks = [sign for pair in self.quote_pairs for sign in pair]
@@ -452,7 +452,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
                 "--stacked needs --edges: numbers for each block (32,46/31,43), or blanks, rule or heading"
             )
         allowed = (
-            "stacked edges touching tab_width header names missing delimiter quote cell_shapes"
+            "stacked edges touching tab_width heading names missing delimiter quote cell_shapes"
         )
         for entry in list_options(Split):
             value = getattr(self, entry.name)
@@ -467,14 +467,14 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
 
     def _check_outline(self) -> None:
         """Raise where an option means nothing for an outline."""
-        allowed = ("records_at", "names", "header", "delimiter", "quote", "cell_shapes")
+        allowed = ("records_at", "names", "heading", "delimiter", "quote", "cell_shapes")
         for entry in list_options(Split):
             value = getattr(self, entry.name)
             if entry.name not in allowed and value != entry.default and value is not AUTO:
                 raise UsageError(f"{entry.flag} means nothing with --records-at {self.records_at}")
-        if self.header != "none" or self.delimiter != (NO_DELIMITER,):
+        if self.heading != "none" or self.delimiter != (NO_DELIMITER,):
             raise UsageError(
-                f"--records-at {self.records_at} gives number, title and text; -d and --header contradict it"
+                f"--records-at {self.records_at} gives number, title and text; -d and --heading contradict it"
             )
 
     def _check_names(self) -> None:
@@ -532,7 +532,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             or self.each_a_record
             or self.has_edges_only
         )
-        return self.header == "none" and not told and self.fields in (AUTO, 0)
+        return self.heading == "none" and not told and self.fields in (AUTO, 0)
 
     @property
     def record_end(self) -> str:
@@ -575,10 +575,10 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         """How many records or printed lines the heading is."""
         return (
             0
-            if self.header in ("none", AUTO)
+            if self.heading in ("none", AUTO)
             else 1
-            if self.header == "first"
-            else int(self.header)
+            if self.heading == "first"
+            else int(self.heading)
         )
 
     def rules(self) -> CutRules:
@@ -589,7 +589,7 @@ class Split(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         return CutRules(
             delimiters=tuple(text.encode() for text in self.literals),
             blanks=self.blanks,
-            runs_as_one=self.runs_as_one,
+            cut_runs_once=self.cut_runs_once,
             marks=tuple(opening.encode() for opening, _ in self.quote_pairs),
             closers=tuple(closing.encode() for _, closing in self.quote_pairs),
             quote_lines=self.quote_lines,

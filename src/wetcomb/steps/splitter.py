@@ -315,7 +315,7 @@ class Splitter:
 
     def _all_names(self) -> tuple[str, ...]:
         assert self._n_fields is not None
-        return tuple(f"column_{place}" for place in range(1, self._n_fields + 1))
+        return tuple(f"field-{place}" for place in range(1, self._n_fields + 1))
 
     def _find_heads(self, ragged: Ragged, drops: LineDrops) -> Bools:
         """Return which lines begin a record of several."""

@@ -168,7 +168,7 @@ class StackedSplitter:
             self._options,
             stacked=False,
             edges=edges,
-            header=n_heading or "none",
+            heading=n_heading or "none",
             names=tuple(names),
         )
         raw = data[block.start : block.end]
