@@ -17,10 +17,10 @@ import numpy as np
 from benchmarks.data import make_passages
 from wetcomb import Comb, Realign, Split
 from wetcomb.core.table import Table
-from wetcomb.match.fingerprints import Reader
-from wetcomb.steps.found import Found, read_batch
-from wetcomb.steps.laid_pieces import find_pieces
-from wetcomb.steps.profiles import Bounds, Profile
+from wetcomb.match.digests import Reader
+from wetcomb.steps.realign.found import BestReadings, read_matrix
+from wetcomb.steps.realign.laid_pieces import find_pieces
+from wetcomb.steps.realign.profiles import Bounds, Profile
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from plain_readings import PlainReader
@@ -102,17 +102,17 @@ def make_misfits() -> tuple[list[str], list[list[str]]]:
     return names, records
 
 
-def read_all(table: Table) -> Found:
+def read_all(table: Table) -> BestReadings:
     """Read all records of a table anew."""
     profile, reader = Profile(STEP, table.names), Reader(table.text.data)
     laid = find_pieces(table, np.arange(table.n_records), ())
-    found = Found.none(table.n_records, len(table.names))
+    found = BestReadings.none(table.n_records, len(table.names))
     for n_pieces in np.unique(laid.counts).tolist():
         same = np.flatnonzero(laid.counts == n_pieces)
         for begin in range(0, same.size, BATCH):
             places = same[begin : begin + BATCH]
-            batch = laid.batch(reader, places, n_pieces, Bounds({}, {}))
-            found.put(places, read_batch(profile, batch))
+            matrix = laid.matrix(reader, places, n_pieces, Bounds({}, {}))
+            found.put(places, read_matrix(profile, matrix))
     return found
 
 

@@ -17,7 +17,7 @@ import wetcomb
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.snags import SNAGS
 from wetcomb.match.patterns import SHAPE_EXAMPLES
-from wetcomb.steps.realign import COSTS
+from wetcomb.steps.realign.options import COSTS
 
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"

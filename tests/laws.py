@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from hypothesis import strategies as st
 
 from wetcomb import Comb, Split
-from wetcomb.combs.run import count_output, run_blocks
-from wetcomb.core.blocks import Block
-from wetcomb.core.piece import Piece
+from wetcomb.combs.engine import run_blocks
+from wetcomb.combs.memory import count_output
+from wetcomb.core.batch import Batch
+from wetcomb.core.decoded import Decoded
 from wetcomb.core.report import Report
 
 #: Texts made of little but what matters, so that odd neighbours meet often.
@@ -51,49 +54,55 @@ texts = st.lists(
 ).map("".join)
 
 
-def blocks_of(text: str, size: int) -> list[Block]:
+def blocks_of(text: str, size: int) -> list[Decoded]:
     """Cut a text every so many characters."""
-    return [Block.of(text[k : k + size]) for k in range(0, len(text), size)]
+    return [Decoded.of(text[k : k + size]) for k in range(0, len(text), size)]
 
 
-def run(split: Split, blocks: list[Block]) -> tuple[list[Piece], Report]:
+def run_comb(comb: Comb, blocks: list[Decoded], report: Report, **settings) -> Iterator[Batch]:
+    """Run a comb over the blocks of a text."""
+    return run_blocks(comb.steps, blocks, report, part=comb.part, **settings)
+
+
+def run(split: Split, blocks: list[Decoded]) -> tuple[list[Batch], Report]:
     """Run a split over blocks, and check what every run must keep."""
     report = Report()
-    pieces = list(run_blocks(Comb((split,)), blocks, report))
-    check(pieces, report, is_together=not split.stacked)
-    return pieces, report
+    batches = list(run_comb(Comb((split,)), blocks, report))
+    check(batches, report, is_together=not split.stacked)
+    return batches, report
 
 
-def run_unchecked(split: Split, text: str) -> tuple[list[Piece], Report]:
+def run_unchecked(split: Split, text: str) -> tuple[list[Batch], Report]:
     """Run a split over a long text, with the tool's own proof but not the slow checks."""
     report = Report()
-    return list(run_blocks(Comb((split,)), blocks_of(text, 1 << 20), report)), report
+    return list(run_comb(Comb((split,)), blocks_of(text, 1 << 20), report)), report
 
 
-def check(pieces: list[Piece], report: Report, *, is_together: bool = True) -> None:
+def check(batches: list[Batch], report: Report, *, is_together: bool = True) -> None:
     """The one checker of a result; `is_together` says that a record is one stretch of lines."""
     ledger = report.ledger
     ledger.check_source()
     listed: dict[str, int] = {}
-    for piece in pieces:
-        for reason, starts, ends in piece.charges:
-            assert (starts <= ends).all() and (ends <= piece.used).all()
-            listed[reason] = listed.get(reason, 0) + piece.text.count(starts, ends)
-        if piece.drops is not None:
-            assert (piece.drops.starts < piece.drops.ends).all()
-        check_table(piece, is_together=is_together)
+    for batch in batches:
+        for reason, starts, ends, step in batch.charges:
+            assert step
+            number = batch.text.count(starts, ends) - batch.text.count_puts(starts, ends)
+            listed[reason] = listed.get(reason, 0) + number
+        if batch.drops is not None:
+            assert (batch.drops.starts < batch.drops.ends).all()
+        check_table(batch, is_together=is_together)
     assert {reason: n for reason, n in listed.items() if n} == {
         r: n for r, n in ledger.dropped.items() if n
     }
-    tables = [piece.table for piece in pieces if piece.table is not None]
+    tables = [batch.table for batch in batches if batch.table is not None]
     written = sum(count_output(table) - sum(map(len, table.names)) for table in tables)
     ledger.output = written + sum(map(len, tables[0].names)) if tables else 0
     ledger.check_output()
 
 
-def check_table(piece: Piece, *, is_together: bool = True) -> None:
+def check_table(batch: Batch, *, is_together: bool = True) -> None:
     """Spans are ordered and inside the text, arrays agree, every cell traces to its source."""
-    table = piece.table
+    table = batch.table
     if table is None:
         return
     assert table.starts.shape == table.ends.shape == (table.n_records, len(table.names))
@@ -106,7 +115,7 @@ def check_table(piece: Piece, *, is_together: bool = True) -> None:
         table.starts[rows, columns].astype(np.int64),
         table.ends[rows, columns].astype(np.int64),
     )
-    origin_starts, origin_ends = table.text.origins(starts, ends)
+    origin_starts, origin_ends = table.text.find_extents(starts, ends)
     if is_together:
         assert (origin_starts >= table.record_starts[rows]).all()
         assert (origin_ends <= table.record_ends[rows]).all()
@@ -117,22 +126,22 @@ def check_table(piece: Piece, *, is_together: bool = True) -> None:
         assert value in (source, *undoubled)
 
 
-def rows_of(pieces: list[Piece]) -> list[list[str | None]]:
+def rows_of(batches: list[Batch]) -> list[list[str | None]]:
     """All records, what no column could take at their end."""
     return [
-        [*row, piece.table.rest(number)]
-        for piece in pieces
-        if piece.table is not None
-        for number, row in enumerate(piece.table.rows())
+        [*row, batch.table.rest(number)]
+        for batch in batches
+        if batch.table is not None
+        for number, row in enumerate(batch.table.rows())
     ]
 
 
-def snags_of(pieces: list[Piece]) -> list[tuple[int, int]]:
+def snags_of(batches: list[Batch]) -> list[tuple[int, int]]:
     """Snags as (record of the whole text, kind)."""
     found, before = [], 0
-    for piece in pieces:
-        if piece.table is not None:
-            rows = piece.table.snags.records + before
-            found += list(zip(rows.tolist(), piece.table.snags.kinds.tolist(), strict=True))
-            before += piece.table.n_records
+    for batch in batches:
+        if batch.table is not None:
+            rows = batch.table.snags.records + before
+            found += list(zip(rows.tolist(), batch.table.snags.kinds.tolist(), strict=True))
+            before += batch.table.n_records
     return found

@@ -26,10 +26,10 @@ if TYPE_CHECKING:
     )
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
-    from wetcomb.steps.realign import Realign
-    from wetcomb.steps.split import Split
-    from wetcomb.steps.unwrap import Unwrap
-    from wetcomb.steps.wash import Wash
+    from wetcomb.steps.realign.options import Realign
+    from wetcomb.steps.split.options import Split
+    from wetcomb.steps.unwrap.options import Unwrap
+    from wetcomb.steps.wash.options import Wash
 
 __version__ = "0.1.0"
 
@@ -40,12 +40,12 @@ _HOMES = {
     "Fits": "combs.comb",
     "InputError": "core.errors",
     "OutputError": "core.errors",
-    "Realign": "steps.realign",
-    "Split": "steps.split",
+    "Realign": "steps.realign.options",
+    "Split": "steps.split.options",
     "Table": "core.table",
-    "Unwrap": "steps.unwrap",
+    "Unwrap": "steps.unwrap.options",
     "UsageError": "core.errors",
-    "Wash": "steps.wash",
+    "Wash": "steps.wash.options",
     "WetCombError": "core.errors",
     "draft": "drafts.draft",
     "load_comb": "combs.toml",

@@ -16,10 +16,10 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from wetcomb.cli import crew
-from wetcomb.cli.desk import Desk
+from wetcomb.jobs import crew
 from wetcomb.cli.main import main
 from wetcomb.files import source
+from wetcomb.jobs.desk import Desk
 
 LINES = [
     "1,Tansy,dry\n", "2,Plover,wet\n", '3,"Teal, grey","at\nthe\nlock"\n', '4,"says ""no""",x\n',
@@ -53,8 +53,8 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(crew, "_PROBE", 30)
     monkeypatch.setattr(crew, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
-    monkeypatch.setattr("wetcomb.steps.tried._MOST", 5)
-    monkeypatch.setattr("wetcomb.cli.desk._SIZE", 70)
+    monkeypatch.setattr("wetcomb.steps.realign.tried._MOST", 5)
+    monkeypatch.setattr("wetcomb.jobs.desk._SIZE", 70)
 
 
 def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
@@ -126,7 +126,7 @@ def test_true_processes_make_the_same(
     assert shared == run_all(tmp_path, [*call, "--force"], capsys)
     assert shared[0] == 0
     (tmp_path / "in.txt").write_text("no,boat,notice\n" + LINES[0] * 100 + "x" * 400)
-    monkeypatch.setattr("wetcomb.combs.run.MAX_RECORD", 50)
+    monkeypatch.setattr("wetcomb.combs.engine.MAX_RECORD", 50)
     monkeypatch.setattr(crew, "count_processors", lambda: 2)
     assert main(["split", str(tmp_path / "in.txt"), "-d", "none", "--heading", "first"]) == 2
     assert "in.txt:102: a record is longer than" in capsys.readouterr().err

@@ -86,7 +86,7 @@ REFUSED = [
     ("split ok.txt --names a,b,c", "--names gives 3 names for 2 columns"),
     ("split ok.txt --quote-lines -1", "--quote-lines -1: it must be from 0 to 100000"),
     ("split ok.txt --heading frist", "--heading: unknown value 'frist'; nearest: 'first'"),
-    ("split ok.txt --hedaer none", "split: unknown option '--hedaer'; nearest: '--heading'"),
+    ("split ok.txt --haeding none", "split: unknown option '--haeding'; nearest: '--heading'"),
     ("split ok.txt --head none", "split: unknown option '--head'; nearest: '--heading'"),
     ("splti ok.txt", "unknown command 'splti'; nearest: 'split'"),
     ("demo there.csv", "there.csv"),

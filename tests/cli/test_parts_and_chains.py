@@ -10,12 +10,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from laws import check, rows_of
+from laws import check, rows_of, run_comb
 from program import wetcomb
 from wetcomb import Comb, Split, draft
 from wetcomb.combs.part import Part
-from wetcomb.combs.run import run_blocks
-from wetcomb.core.blocks import Block
+from wetcomb.core.decoded import Decoded
 from wetcomb.core.report import Report
 
 PASTE = """\
@@ -33,8 +32,8 @@ Asked for by R. Pell.
 def run_part(part: Part, size: int) -> tuple[list[list[str | None]], Report]:
     report = Report()
     comb = Comb((Split(delimiter=";", heading="none", fields=3),), part=part)
-    blocks = [Block.of(PASTE[k : k + size]) for k in range(0, len(PASTE), size)]
-    pieces = list(run_blocks(comb, blocks, report))
+    blocks = [Decoded.of(PASTE[k : k + size]) for k in range(0, len(PASTE), size)]
+    pieces = list(run_comb(comb, blocks, report))
     check(pieces, report)
     assert "".join(piece.text.value(0, piece.used) for piece in pieces) == PASTE
     return rows_of(pieces), report
@@ -133,7 +132,7 @@ def test_a_column_is_cut_like_lines(lists: list[list[str]], keep: bool) -> None:
     table_step = Split(delimiter=";", heading="first", fields=0)
     column_step = Split(column="list", delimiter="pipe", fields=3, keep_original=keep)
     report = Report()
-    pieces = list(run_blocks(Comb((table_step, column_step)), [Block.of(text)], report))
+    pieces = list(run_comb(Comb((table_step, column_step)), [Decoded.of(text)], report))
     report.ledger.check_source()
     rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
     kept = [[value] if keep else [] for value in joined]

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import pytest
 
-from laws import check
+from laws import check, run_comb
 from wetcomb import Comb, InputError, Split, UsageError
 from wetcomb.combs.part import Part
-from wetcomb.combs.run import run_blocks
 from wetcomb.combs.toml import parse_comb, render_comb
-from wetcomb.core.blocks import Block
+from wetcomb.core.decoded import Decoded
 from wetcomb.core.errors import CombError
 from wetcomb.core.report import Report
-from wetcomb.steps.headings import make_unique, spread_words
+from wetcomb.steps.split.headings import make_unique, spread_words
 
 
 def run_all(text: str, *steps: Split) -> tuple[tuple[str, ...], list[list[str | None]], Report]:
     """Run steps and close the ledger on both sides; return names, rows and the report."""
     report = Report()
-    pieces = list(run_blocks(Comb(steps), [Block.of(text)], report))
+    pieces = list(run_comb(Comb(steps), [Decoded.of(text)], report))
     if len(steps) == 1:
         check(pieces, report)
     table = Comb(steps).run(text)
@@ -30,8 +29,8 @@ def test_names_are_made_unique_by_adding_only() -> None:
 
 
 def test_upper_words_cover_the_columns_up_to_the_next() -> None:
-    upper = [("2031", 0, 4, 1), ("2032", 5, 9, 3)]
-    lower = [("Boat", 10, 14, 0), ("Tons", 15, 19, 1), ("Toll", 20, 24, 2), ("Tons", 25, 29, 3)]
+    upper = [("2031", ((0, 4),), 1), ("2032", ((5, 9),), 3)]
+    lower = [(name, ((0, 4),), k) for k, name in enumerate(["Boat", "Tons", "Toll", "Tons"])]
     words = spread_words([upper, lower], 4)
     assert [(word.text, word.columns) for word in words[:2]] == [("2031", (1, 2)), ("2032", (3,))]
     assert [word.columns for word in words[2:]] == [(0,), (1,), (2,), (3,)]
@@ -116,7 +115,7 @@ def test_what_is_over_goes_into_rest_unless_that_is_taken() -> None:
     with pytest.raises(InputError, match="line 3 has more than its columns could take already"):
         run_all(text.replace("p q", "p q s"), READ, step)
     report = Report()
-    (piece,) = run_blocks(Comb((READ, step)), [Block.of(text)], report)
+    (piece,) = run_comb(Comb((READ, step)), [Decoded.of(text)], report)
     assert piece.table is not None
     assert [piece.table.rest(row) for row in range(2)] == ["z", "r"]
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from laws import blocks_of, check, rows_of, run, snags_of
+from laws import blocks_of, check, rows_of, run, run_comb, snags_of
 from wetcomb import Split, UsageError
 from wetcomb.core.snags import SNAGS
 
@@ -102,11 +102,11 @@ def test_a_layout_is_read_the_same_whatever_the_chunks(name: str, size: int) -> 
 def run_outline(text: str, size: int):
     """Run an outline; a cell that is told again has no place of its own to be traced to."""
     from wetcomb import Comb
-    from wetcomb.combs.run import count_output, run_blocks
+    from wetcomb.combs.memory import count_output
     from wetcomb.core.report import Report
 
     report = Report()
-    pieces = list(run_blocks(Comb((Split(records_at="heading:2"),)), blocks_of(text, size), report))
+    pieces = list(run_comb(Comb((Split(records_at="heading:2"),)), blocks_of(text, size), report))
     tables = [piece.table for piece in pieces if piece.table is not None]
     report.ledger.output = sum(map(len, tables[0].names)) + sum(
         count_output(table) - sum(map(len, table.names)) for table in tables

@@ -13,22 +13,20 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from damage import TABLES, Damaged, Kind, damage, spoil
-from laws import blocks_of, check, rows_of, snags_of
+from laws import blocks_of, check, rows_of, run_comb, snags_of
 from plain_readings import PlainReader
 from wetcomb import Comb, InputError, Realign, Split, UsageError, draft
-from wetcomb.combs.comb import remember
-from wetcomb.combs.run import run_blocks
 from wetcomb.core.arrays import spread
-from wetcomb.core.piece import Piece
+from wetcomb.core.batch import Batch
 from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAGS
 from wetcomb.drafts.losses import take_away
-from wetcomb.match.fingerprints import Reader
-from wetcomb.steps.found import Found, read_batch
-from wetcomb.steps.laid_pieces import LaidPieces
-from wetcomb.steps.profiles import Batch, Bounds, Profile
-from wetcomb.steps.readings import IMPOSSIBLE
-from wetcomb.steps.tried import Tried
+from wetcomb.match.digests import Reader
+from wetcomb.steps.realign.found import BestReadings, read_matrix
+from wetcomb.steps.realign.laid_pieces import LaidPieces
+from wetcomb.steps.realign.profiles import Bounds, PieceMatrix, Profile
+from wetcomb.steps.realign.readings import IMPOSSIBLE
+from wetcomb.steps.realign.tried import AdviceSample
 
 HEAD = "Day;Boat;Lock;Cargo;Tons;Toll"
 SHAPES = ("Day=date", "Boat=words", "Tons={digits}.{1 digits}", "Toll={digits}.{2 digits}")
@@ -39,11 +37,11 @@ WHOLE = "02 Jun 2031;Brindle;Orrin;slate;20.1;7.03"
 
 def realign(
     text: str, size: int = 1 << 20, split: Split | None = None, **options: Any
-) -> tuple[list[Piece], Report]:
+) -> tuple[list[Batch], Report]:
     """Split and realign a text in blocks of a size; check what every run must keep."""
     split = split or Split(delimiter=";", heading="first", fields=0)
     report = Report()
-    pieces = list(run_blocks(Comb((split, Realign(**options))), blocks_of(text, size), report))
+    pieces = list(run_comb(Comb((split, Realign(**options))), blocks_of(text, size), report))
     check(pieces, report)
     return pieces, report
 
@@ -181,12 +179,12 @@ def test_a_shift_holds_where_its_text_stands() -> None:
     assert rows_of(pieces)[1] == [DAY, "Tansy", "Orrin", None, None, "1.50", None]
     assert not report.snags
     split = Split(delimiter=";", heading="first", fields=0)
-    comb = remember(Comb((split, Realign(shift="3:Cargo:2"))), report.remembered)
+    comb = Comb((split, Realign(shift="3:Cargo:2"))).remember(report.remembered)
     assert comb.run(text).rows() == [row[:-1] for row in rows_of(pieces)]
     stale = comb.run(text.replace("1.50", "2.50"))
     assert [SNAGS[kind].name for kind in stale.snags.kinds] == ["wrong-place", "stale"]
     shorter = Report()
-    list(run_blocks(comb, blocks_of(f"{HEAD}\n{WHOLE}\n", 99), shorter))
+    list(run_comb(comb, blocks_of(f"{HEAD}\n{WHOLE}\n", 99), shorter))
     assert shorter.notes == ("--shift 3:Cargo:2 was not used: no record stands in line 3",)
     twice, _ = realign(text, shift=("3:Cargo:1", "3:Tons:1"))
     assert rows_of(twice) == rows_of(pieces)
@@ -242,17 +240,17 @@ def test_only_the_first_are_kept_to_try() -> None:
     spans = np.arange(300)[None, :]
     follows = np.zeros(spans.shape, np.bool_)
     reader = Reader(np.zeros(301, np.uint8))
-    batch = Batch(reader, spans, spans + 1, spans, spans + 1, follows, Bounds({}, {}))
+    matrix = PieceMatrix(reader, spans, spans + 1, spans, spans + 1, follows, Bounds({}, {}))
     even, odd = np.arange(0, 300, 2), np.arange(1, 300, 2)
-    parts = [(even, batch.take(even)), (odd, batch.take(odd))]
-    kept, later = Tried(), Tried()
+    parts = [(even, matrix.take(even)), (odd, matrix.take(odd))]
+    kept, later = AdviceSample(), AdviceSample()
     for _ in range(3):
         kept.add(parts)
     assert sorted(np.concatenate([places for places, _ in kept.parts]).tolist()) == [*range(400)]
-    later.add([(np.arange(7), batch.take(even[:7]))])
+    later.add([(np.arange(7), matrix.take(even[:7]))])
     later.add(kept.parts)
     assert later.room == 0 and max(int(places[-1]) for places, _ in later.parts) == 399
-    assert [b.starts.shape for b in later.list_batches()] == [(1, 400)]
+    assert [b.starts.shape for b in later.list_matrices()] == [(1, 400)]
 
 
 BAD: list[tuple[dict[str, Any], str]] = [
@@ -309,7 +307,7 @@ def test_nothing_is_lost_and_chunks_do_not_matter(
     parts, also = realign(text, size, **options)
     assert rows_of(parts) == rows_of(whole) and snags_of(parts) == snags_of(whole)
     assert (also.advice, also.notes) == (said.advice, said.notes)
-    bare = run_blocks(
+    bare = run_comb(
         Comb((Split(delimiter=";", heading="first", fields=0),)), blocks_of(text, size), Report()
     )
     assert list(map(letters_of, rows_of(parts))) == list(map(letters_of, rows_of(list(bare))))
@@ -357,7 +355,7 @@ def test_readings_agree_with_the_plain_version(
             assert (int(found.skipped[place]), mine) == (best[0].skipped, best[0].takes)
 
 
-def read_pieces(step: Realign, names: list[str], records: list[list[str]]) -> Found:
+def read_pieces(step: Realign, names: list[str], records: list[list[str]]) -> BestReadings:
     """Read records given as pieces, semicolons between them, all at once."""
     text = ";".join(piece for pieces in records for piece in pieces)
     lengths = np.array([len(piece) for pieces in records for piece in pieces])
@@ -368,11 +366,11 @@ def read_pieces(step: Realign, names: list[str], records: list[list[str]]) -> Fo
     follows[offsets[:-1]] = False
     laid = LaidPieces(np.arange(counts.size), offsets, starts, ends, starts, ends, follows)
     assert (spread(counts)[0] == np.repeat(laid.rows, counts)).all()
-    found = Found.none(counts.size, len(names))
+    found = BestReadings.none(counts.size, len(names))
     reader, profile = Reader(np.frombuffer(text.encode(), np.uint8)), Profile(step, names)
     for number in np.unique(counts).tolist():
         places = np.flatnonzero(counts == number)
-        found.put(places, read_batch(profile, laid.batch(reader, places, number, Bounds({}, {}))))
+        found.put(places, read_matrix(profile, laid.matrix(reader, places, number, Bounds({}, {}))))
     return found
 
 

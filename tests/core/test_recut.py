@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wetcomb.core import recut
+from wetcomb.core.cutting import recut
 from wetcomb.core.arrays import LONGEST_RUN, measure_runs, skip_runs, sort_unique
-from wetcomb.core.ragged import Ragged
-from wetcomb.core.recut import cut_grid, merge, refine, trim
+from wetcomb.core.cutting.ragged import Ragged
+from wetcomb.core.cutting.recut import cut_grid, merge, refine, trim
 
 masks = st.lists(st.booleans(), max_size=90).map(lambda bits: np.array(bits, np.bool_))
 

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from laws import blocks_of
+from laws import blocks_of, run_comb
 from wetcomb import Comb, Split, Unwrap, UsageError, Wash
-from wetcomb.combs.run import count_output, rewrite_sample, run_blocks
+from wetcomb.combs.memory import count_output, make_batch, make_text
 from wetcomb.core.report import Report
 from wetcomb.core.text import Text
 
@@ -29,7 +29,7 @@ texts = st.tuples(lines, st.sampled_from(["\n", "\r\n", "\r"]), st.booleans()).m
 def run_steps(text: str, size: int, *steps: Wash | Unwrap | Split):
     """Run steps over blocks and close the ledger; return the rows with their lines, and the report."""
     report = Report()
-    pieces = list(run_blocks(Comb(steps), blocks_of(text, size), report))
+    pieces = list(run_comb(Comb(steps), blocks_of(text, size), report))
     ledger = report.ledger
     ledger.check_source()
     tables = [piece.table for piece in pieces if piece.table is not None]
@@ -41,7 +41,7 @@ def run_steps(text: str, size: int, *steps: Wash | Unwrap | Split):
     listed = "".join(
         piece.text.value(start, end)
         for piece in pieces
-        for _, starts, ends in piece.charges
+        for _, starts, ends, _ in piece.charges
         for start, end in zip(starts.tolist(), ends.tolist(), strict=True)
     )
     assert len(listed) >= sum(ledger.dropped.values())
@@ -174,7 +174,7 @@ def test_what_rewrites_does_the_same_whatever_the_chunks(
 
 
 def wash(text: str, **options: object) -> str:
-    return rewrite_sample([Wash(**options)], text.encode()).decode()
+    return make_text([Wash(**options)], text.encode()).decode()
 
 
 HARMLESS = [
@@ -249,7 +249,7 @@ JOINED = [
 
 @pytest.mark.parametrize(("options", "text", "wanted"), JOINED, ids=lambda value: str(value)[:30])
 def test_lines_are_joined_as_asked(options: dict[str, object], text: str, wanted: str) -> None:
-    assert rewrite_sample([Unwrap(**options)], text.encode()).decode() == wanted
+    assert make_text([Unwrap(**options)], text.encode()).decode() == wanted
 
 
 @pytest.mark.parametrize(
@@ -280,7 +280,7 @@ REFUSED = [
     (lambda: Unwrap(indent=True, glue="\n"), "--glue holds a line end"),
     (lambda: Wash(keep="zero"), "--keep: unknown kind 'zero'; nearest: 'zero-width'"),
     (lambda: Wash(page_head="{x"), "is never closed"),
-    (lambda: Split(key="Boat"), "go with --wrapped"),
+    (lambda: Split(key="Boat"), "--key goes with --wrapped"),
     (lambda: Split(wrapped=True, panels=2), "--panels and --wrapped contradict each other"),
     (lambda: Comb((Wash(),)), "wash makes text; end the steps with split"),
 ]  # fmt: skip
@@ -336,8 +336,8 @@ def test_centred_cells_are_parted_by_blank_lines() -> None:
 def test_pieces_know_their_source_lines_through_every_step() -> None:
     text = "x\nHead Page 1\nJ1 a\n  b\nJ2 c\n"
     made = Text.of(text)
-    made = Wash(drop_lines="Head {any}").begin_text().rewrite(made, is_last=True).result
-    made = Unwrap(indent=True).begin_text().rewrite(made, is_last=True).result
+    made = make_batch([Wash(drop_lines="Head {any}")], made).result
+    made = make_batch([Unwrap(indent=True)], made).result
     assert made.value(0, made.body_size) == "x\nJ1 a b\nJ2 c\n"
     import numpy as np
 

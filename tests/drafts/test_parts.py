@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from wetcomb import InputError
-from wetcomb.core.blocks import Sample
+from wetcomb.core.decoded import Sample
 from wetcomb.core.inspection import Inspection
 from wetcomb.drafts.inspect import inspect_text
 from wetcomb.drafts.parts import find_parts

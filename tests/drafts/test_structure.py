@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from program import wetcomb
 from wetcomb import Split, draft
-from wetcomb.steps.unwrap import Unwrap
+from wetcomb.steps.unwrap.options import Unwrap
 
 BOATS = ["Tansy", "Plover", "Sallow", "Brindle"]
 

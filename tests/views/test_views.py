@@ -16,9 +16,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from laws import blocks_of, run
+from laws import blocks_of, run, run_comb
 from wetcomb import Comb, Realign, Split
-from wetcomb.combs.run import run_blocks
 from wetcomb.core.report import Report
 from wetcomb.views.account import Told, build_account
 from wetcomb.views.blocks import Fact, Grid, Lines, Part, make_visible
@@ -77,7 +76,9 @@ def test_odd_rows_are_set_off() -> None:
 
 def test_many_columns_and_long_values_stay_on_the_screen() -> None:
     wide = ",".join(f"name{k}" for k in range(500)) + "\n" + ",".join(["x" * 300] * 500) + "\n"
-    shown = draw(preview_of(wide, Split(delimiter=",", heading="first", fields=0)).build(), width=60)
+    shown = draw(
+        preview_of(wide, Split(delimiter=",", heading="first", fields=0)).build(), width=60
+    )
     assert max(map(len, shown.splitlines())) <= 60
     grid = next(
         b
@@ -140,7 +141,7 @@ def test_moved_cells_are_marked_and_told() -> None:
     comb = Comb((Split(delimiter=";", heading="first", fields=0), REALIGN))
     report = Report(keep_moves=9)
     preview, cells = Preview(100, snags_first=True), CellMap()
-    for piece in run_blocks(comb, blocks_of(MOVED, 1000), report):
+    for piece in run_comb(comb, blocks_of(MOVED, 1000), report):
         preview.add(piece)
         if piece.table is not None:
             cells.add(piece.table, piece.moves)

@@ -6,10 +6,10 @@ Where an option wants a value, `+` is that value.
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable, Sequence
-from importlib import import_module
+from collections.abc import Callable, Mapping, Sequence
 
-from wetcomb.cli.parser import Parser, read_step_options
+from wetcomb.cli.parser import Parser
+from wetcomb.cli.steps import StepCommand, run_steps
 from wetcomb.core.errors import UsageError
 
 __all__ = ["part_chain", "run_chain"]
@@ -18,7 +18,9 @@ _SIGN = "+"
 
 
 def run_chain(
-    segments: Sequence[list[str]], parse: Callable[[list[str]], tuple[Parser, argparse.Namespace]]
+    segments: Sequence[list[str]],
+    parse: Callable[[list[str]], tuple[Parser, argparse.Namespace]],
+    commands: Mapping[str, object],
 ) -> int:
     """Run a chain; the input stands with its first step, all else with any.
 
@@ -26,13 +28,12 @@ def run_chain(
     ----------
     segments : the words of each step, as `part_chain` gives them
     parse : reads the words of one step; returns its command's parser too
+    commands : every command by its name
 
     Raises
     ------
     UsageError : a step is missing or is none, or an option is given twice
     """
-    from wetcomb.cli.steps import run_steps
-
     merged: argparse.Namespace | None = None
     given = []
     for number, segment in enumerate(segments, 1):
@@ -41,10 +42,10 @@ def run_chain(
                 f"'+' stands between steps, but there is none {'before' if number == 1 else 'behind'} it; a file of that name is ./+"
             )
         parser, arguments = parse(segment)
-        module = import_module(arguments.module)
-        if not hasattr(module, "STEP"):
+        command = commands[arguments.command]
+        if not isinstance(command, StepCommand):
             raise UsageError(f"{arguments.command} is no step; '+' stands between steps")
-        given.append((module.STEP, read_step_options(module.STEP, arguments)))
+        given.append(command.read(arguments))
         if merged is None:
             merged = arguments
             continue
@@ -81,7 +82,7 @@ def part_chain(
 def _merge(merged: argparse.Namespace, later: argparse.Namespace, parser: Parser) -> None:
     """Take over what a later step says about the part, the output and the account."""
     for name, value in vars(later).items():
-        if name.startswith("option_") or name in ("module", "command", "inputs"):
+        if name.startswith("option_") or name in ("command", "inputs"):
             continue
         default = parser.get_default(name)
         if value in (default, [], None, "", False):

@@ -43,18 +43,22 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    from wetcomb.cli.job import Job, has_color, open_sources, run_job
     from wetcomb.drafts.draft import draft
+    from wetcomb.jobs.job import Job, has_color, open_sources, run_job
+    from wetcomb.jobs.settings import JobSettings
     from wetcomb.views.demo import build_ending, build_opening
     from wetcomb.views.terminal import make_console, render_blocks
 
     folder = _lay_down(arguments.folder)
     source, target = folder / "notices.txt", folder / "notices.csv"
-    console = make_console(sys.stdout, has_color=has_color(arguments, sys.stdout))
-    arguments = argparse.Namespace(
-        **_JOB | vars(arguments) | {"inputs": [str(source)], "output": target}
+    console = make_console(sys.stdout, has_color=has_color(sys.stdout, is_plain=arguments.no_color))
+    settings = JobSettings(
+        inputs=[str(source)],
+        output=target,
+        quiet=arguments.quiet,
+        no_color=arguments.no_color,
     )
-    with open_sources(arguments) as sources:
+    with open_sources(settings) as sources:
         sample = sources[0].read_sample().data
         comb = draft(sample, encoding=sources[0].encoding.name)
         if not arguments.quiet:
@@ -62,7 +66,7 @@ def run(arguments: argparse.Namespace) -> int:
             odd, _ = snags.line_numbers(snags.snags.records)
             render_blocks(console, build_opening(str(folder), sample.decode(), odd.tolist()))
             sys.stdout.flush()
-        status = run_job(Job(arguments, sources, comb, notes=comb.notes))
+        status = run_job(Job(settings, sources, comb, notes=comb.notes))
     if not arguments.quiet:
         true_table = _read("notices.true.csv")
         truth = draft(true_table).run(true_table)
@@ -95,26 +99,6 @@ def _list_next(folder: Path) -> list[str]:
         f"wetcomb draft {notices} -o {comb}",
         f"wetcomb rebuild {notices} --comb {comb} --snags {snags} -o {again}",
     ]
-
-
-#: What a rebuild takes beside input and output, at its defaults.
-_JOB = {
-    "encoding": "",
-    "format": "",
-    "force": False,
-    "missing_as": "",
-    "with_source": False,
-    "save_comb": None,
-    "snags": None,
-    "snags_first": False,
-    "snag_column": False,
-    "moves": False,
-    "figure": None,
-    "strict": False,
-    "ledger": None,
-    "processes": None,
-    "memory": None,
-}
 
 
 def _read(name: str) -> bytes:

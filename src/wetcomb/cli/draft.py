@@ -8,8 +8,8 @@ from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_input, add_other, find_part
-from wetcomb.steps.split import Split
+from wetcomb.cli.shared import add_input, add_other, find_part, read_settings
+from wetcomb.steps.split.options import Split
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -42,14 +42,14 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    from wetcomb.cli.job import open_sources
     from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import render_comb
     from wetcomb.drafts.draft import draft
     from wetcomb.files.sinks import Sink
+    from wetcomb.jobs.job import open_sources
 
     given = read_step_options(Split, arguments)
-    with open_sources(arguments) as sources:
+    with open_sources(read_settings(arguments)) as sources:
         part = find_part(arguments, sources[0].read_sample)
         sample = sources[0].read_sample(partial(part_blocks, part))
         stated = None if part.is_whole else part

@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_input, add_other, find_part, quote_argument
-from wetcomb.steps.split import Split
+from wetcomb.cli.shared import add_input, add_other, find_part, quote_argument, read_settings
+from wetcomb.steps.split.options import Split
 
 if TYPE_CHECKING:
     from wetcomb.core.inspection import Inspection
@@ -41,14 +41,14 @@ def add_options(parser: Parser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    from wetcomb.cli.job import open_sources
     from wetcomb.combs.part import part_blocks
     from wetcomb.drafts.inspect import inspect_text
+    from wetcomb.jobs.job import open_sources
 
     given = read_step_options(Split, arguments)
     Split(**given)
     find_part(arguments)
-    with open_sources(arguments) as sources:
+    with open_sources(read_settings(arguments)) as sources:
         seen = []
         for source in sources:
             part = find_part(arguments, source.read_sample)
@@ -79,11 +79,11 @@ def _write_json(seen: list[tuple[Source, Inspection]]) -> None:
 
 
 def _show(arguments: argparse.Namespace, seen: list[tuple[Source, Inspection]]) -> None:
-    from wetcomb.cli.job import has_color
+    from wetcomb.jobs.job import has_color
     from wetcomb.views.inspection import build_inspection
     from wetcomb.views.terminal import make_console, render_blocks
 
-    console = make_console(sys.stdout, has_color=has_color(arguments, sys.stdout))
+    console = make_console(sys.stdout, has_color=has_color(sys.stdout, is_plain=arguments.no_color))
     for source, inspection in seen:
         told = (
             f"{source.name} ({source.encoding.name}, {source.encoding.how}; {source.size:,} bytes)"

@@ -12,23 +12,43 @@ import os
 import re
 import signal
 import sys
-from collections.abc import Sequence
-from importlib import import_module
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from types import ModuleType
 from typing import NoReturn
 
 from wetcomb import __version__
-from wetcomb.cli import completion, demo, draft, inspect, realign, rebuild, split, unwrap, wash
+from wetcomb.cli import completion, demo, draft, inspect, rebuild
 from wetcomb.cli.chain import part_chain, run_chain
 from wetcomb.cli.parser import Parser
+from wetcomb.cli.steps import list_commands
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
 __all__ = ["build_parser", "main", "run"]
 
-_COMMANDS = (inspect, rebuild, draft, wash, unwrap, split, realign, demo, completion)
 
-#: What stands behind the options of a command, where that is no input.
-_USAGE = {"demo": "[FOLDER]", "completion": "SHELL"}
+class _Module:
+    """A command that is a module of its own."""
+
+    def __init__(self, module: ModuleType, operands: str = "[INPUT ...]") -> None:
+        self.name = module.__name__.rpartition(".")[2]
+        self.summary, self.description, self.operands = module.SUMMARY, module.DESCRIPTION, operands
+        self.add_options: Callable[[Parser], None] = module.add_options
+        self.run: Callable[[argparse.Namespace], int] = module.run
+
+
+#: Every command by its name, in the order of the help.
+_COMMANDS = {
+    command.name: command
+    for command in (
+        _Module(inspect),
+        _Module(rebuild),
+        _Module(draft),
+        *list_commands(),
+        _Module(demo, "[FOLDER]"),
+        _Module(completion, "SHELL"),
+    )
+}
 
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.
@@ -47,17 +67,15 @@ def build_parser(command: str = "") -> Parser:
     )
     parser.add_argument("--version", action="version", version=f"wetcomb {__version__}")
     commands = parser.add_subparsers(metavar="COMMAND", dest="command", title="commands")
-    for module in _COMMANDS:
-        name = module.__name__.rpartition(".")[2]
+    for name, one in _COMMANDS.items():
         sub = commands.add_parser(
             name,
-            help=module.SUMMARY,
-            description=module.DESCRIPTION,
-            usage=f"wetcomb {name} [options] {_USAGE.get(name, '[INPUT ...]')}",
+            help=one.summary,
+            description=one.description,
+            usage=f"wetcomb {name} [options] {one.operands}",
         )
         if command in ("", name):  # the options of the others would only take time
-            module.add_options(sub)
-        sub.set_defaults(module=module.__name__)
+            one.add_options(sub)
     return parser
 
 
@@ -73,10 +91,10 @@ def main(words: Sequence[str] | None = None) -> int:
     try:
         segments = part_chain(words, _list_valued)
         if len(segments) > 1:
-            status = run_chain(segments, _parse)
+            status = run_chain(segments, _parse, _COMMANDS)
         else:
             _, arguments = _parse(words)
-            status = int(import_module(arguments.module).run(arguments))
+            status = _COMMANDS[arguments.command].run(arguments)
         if sys.stdout is not None:  # it may be closed
             sys.stdout.flush()
         return status
@@ -111,7 +129,7 @@ def run() -> NoReturn:
 
 def _list_valued(command: str) -> frozenset[str]:
     """Return the options of a command that want a value."""
-    if command not in [module.__name__.rpartition(".")[2] for module in _COMMANDS]:
+    if command not in _COMMANDS:
         return frozenset()
     actions = _find_command(build_parser(command), command)._actions
     flags = (flag for action in actions if action.nargs != 0 for flag in action.option_strings)
@@ -120,7 +138,7 @@ def _list_valued(command: str) -> frozenset[str]:
 
 def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     """Return what the words of a command say, and the command's own parser."""
-    known = [module.__name__.rpartition(".")[2] for module in _COMMANDS]
+    known = list(_COMMANDS)
     if words and words[0] not in known and (words[0] == "-" or Path(words[0]).is_file()):
         words = ["inspect", *words]  # a file alone is looked at
     parser = build_parser(words[0] if words else "")

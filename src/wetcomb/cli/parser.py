@@ -63,7 +63,7 @@ def add_step_options(parser: Parser, step: type[Step]) -> None:
             groups[entry.group] = parser.add_argument_group(entry.group)
         flags = [entry.short, entry.flag] if entry.short else [entry.flag]
         settings: dict[str, Any] = {"dest": f"option_{entry.name}", "default": None}
-        settings["help"] = _describe(entry).replace("%", "%%")
+        settings["help"] = (step.tell_way(entry.name) + _describe(entry)).replace("%", "%%")
         if entry.is_switch:
             settings["action"] = "store_true"
         else:

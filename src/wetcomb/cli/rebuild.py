@@ -8,9 +8,9 @@ from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, read_step_options
-from wetcomb.cli.shared import add_job_options, find_part, quote_argument
+from wetcomb.cli.shared import add_job_options, find_part, quote_argument, read_settings
 from wetcomb.core.errors import UsageError
-from wetcomb.steps.split import Split
+from wetcomb.steps.split.options import Split
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -39,12 +39,12 @@ def add_options(parser: Parser) -> None:
         action="store_true",
         help="use the comb even if the text does not look like the one it was made for",
     )
-    add_job_options(parser)
+    add_job_options(parser, is_step=False)
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
-    from wetcomb.cli.job import Job, open_sources, run_job
+    from wetcomb.jobs.job import Job, open_sources, run_job
 
     given = read_step_options(Split, arguments)
     Split(**given)
@@ -58,7 +58,8 @@ def run(arguments: argparse.Namespace) -> int:
         )
     if arguments.comb is not None:
         return _run_comb(arguments)
-    with open_sources(arguments) as sources:
+    settings = read_settings(arguments)
+    with open_sources(settings) as sources:
         from wetcomb.combs.part import part_blocks
         from wetcomb.drafts.draft import draft
 
@@ -73,25 +74,26 @@ def run(arguments: argparse.Namespace) -> int:
             **given,
         )
         next_command = _tell_next(arguments)
-        return run_job(Job(arguments, sources, comb, notes=comb.notes, next_command=next_command))
+        return run_job(Job(settings, sources, comb, notes=comb.notes, next_command=next_command))
 
 
 def _run_comb(arguments: argparse.Namespace) -> int:
-    from wetcomb.cli.job import Job, open_sources, run_job
     from wetcomb.combs.check import find_misfit
     from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import load_comb
+    from wetcomb.jobs.job import Job, open_sources, run_job
 
     comb = load_comb(arguments.comb)
     arguments.encoding = arguments.encoding or comb.encoding
-    with open_sources(arguments) as sources:
+    settings = read_settings(arguments)
+    with open_sources(settings) as sources:
         for source in sources:
             sample = source.read_sample(partial(part_blocks, comb.part))
             misfit = "" if arguments.unchecked else find_misfit(comb, sample.data)
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
         base = arguments.comb.read_text(encoding="utf-8")
-        return run_job(Job(arguments, sources, comb, base, [f"by {arguments.comb}"]))
+        return run_job(Job(settings, sources, comb, base, [f"by {arguments.comb}"]))
 
 
 def _tell_misfit(misfit: str, comb: Path) -> int:

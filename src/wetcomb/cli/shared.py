@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
-from wetcomb.steps.split import Split
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
 if TYPE_CHECKING:
     from wetcomb.combs.part import Part
-    from wetcomb.core.blocks import Sample
+    from wetcomb.core.decoded import Sample
+    from wetcomb.jobs.settings import JobSettings
 
 __all__ = [
     "add_input",
@@ -24,6 +25,7 @@ __all__ = [
     "find_inputs",
     "find_part",
     "quote_argument",
+    "read_settings",
 ]
 
 _FORMATS = ("csv", "tsv", "jsonl", "md")
@@ -83,12 +85,10 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
     )
 
 
-def add_job_options(
-    parser: Parser, step: type[Step] = Split, *, takes_tables: bool = False
-) -> None:
+def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool = True) -> None:
     """Add all options of a command that rebuilds a table: those of its step, input and output."""
     add_step_options(parser, step)
-    add_input(parser, takes_tables=takes_tables)
+    add_input(parser, takes_tables=is_step and step.takes_tables)
     output = parser.add_argument_group("output")
     output.add_argument(
         "-o",
@@ -207,6 +207,22 @@ def find_part(arguments: argparse.Namespace, sample: Callable[[], Sample] | None
         )
     found = parts[arguments.part - 1].move(looked.first_line - 1)
     return Part(found.lines)
+
+
+def read_settings(arguments: argparse.Namespace) -> JobSettings:
+    """Return what a job is told of where it reads and writes.
+
+    Raises
+    ------
+    UsageError : there is no input, or a number is out of its range
+    """
+    import msgspec
+
+    from wetcomb.jobs.settings import JobSettings
+
+    names = [entry.name for entry in msgspec.structs.fields(JobSettings)]
+    given = {name: getattr(arguments, name) for name in names if hasattr(arguments, name)}
+    return JobSettings(**given | {"inputs": find_inputs(arguments)})
 
 
 def find_inputs(arguments: argparse.Namespace) -> list[str]:

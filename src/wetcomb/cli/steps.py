@@ -1,137 +1,100 @@
-"""Run one step or a chain of them over the inputs, settling only what is left open."""
+"""The commands that are steps, made from the registry; and chains of them."""
 
 from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from wetcomb.cli.parser import Parser, read_step_options
+from wetcomb.cli.shared import add_job_options, find_part, read_settings
 from wetcomb.core.errors import UsageError
-from wetcomb.steps.split import Split
-from wetcomb.steps.step import AUTO, Step, list_options
+from wetcomb.steps.registry import STEPS
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
 
 if TYPE_CHECKING:
-    from wetcomb.combs.comb import Comb
-    from wetcomb.combs.part import Part
     from wetcomb.files.source import Source
 
-__all__ = ["run_steps"]
-
-Given = Sequence[tuple[type[Step], dict[str, Any]]]
+__all__ = ["StepCommand", "list_commands", "run_steps"]
 
 
-def run_steps(arguments: argparse.Namespace, given: Given) -> int:
+class StepCommand:
+    """The command of one step.
+
+    Attributes
+    ----------
+    name, summary, description, operands : for the help
+    """
+
+    operands = "[INPUT ...]"
+
+    def __init__(self, step: type[Step]) -> None:
+        self._step = step
+        self.name, self.summary, self.description = step.name, step.summary, step.usage
+
+    def add_options(self, parser: Parser) -> None:
+        """Add the options of this command."""
+        add_job_options(parser, self._step)
+
+    def read(self, arguments: argparse.Namespace) -> Step:
+        """Return the step with the options that were given."""
+        return self._step(**read_step_options(self._step, arguments))
+
+    def run(self, arguments: argparse.Namespace) -> int:
+        """Run this command; return the exit status."""
+        return run_steps(arguments, [self.read(arguments)])
+
+
+def list_commands() -> list[StepCommand]:
+    """Return a command for each step."""
+    return [StepCommand(step) for step in STEPS.values()]
+
+
+def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     """Run steps one after another; return the exit status."""
-    from wetcomb.cli.job import Job, open_sources, run_job
-    from wetcomb.cli.shared import find_part
-    from wetcomb.combs.check import find_split, make_fits
-    from wetcomb.combs.part import part_blocks
-
-    for kind, options in given:
-        kind(**options)  # what contradicts itself is told before anything is read
+    steps = _add_reading(arguments, given)
+    if steps[-1].makes != "table":
+        raise UsageError(
+            f"{steps[-1].name} makes text, no table; go on with: + split (and -d none, to have each line in one column)"
+        )
     find_part(arguments)
-    with open_sources(arguments) as sources:
+    from wetcomb.combs.check import find_split, make_fits
+    from wetcomb.combs.comb import Comb
+    from wetcomb.combs.part import part_blocks
+    from wetcomb.drafts.settling import check_steps, needs_sample, settle_steps
+    from wetcomb.jobs.job import Job, open_sources, run_job
+
+    settings = read_settings(arguments)
+    with open_sources(settings) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
-        needs_sample = _needs_sample(arguments, given)
-        sample = source.read_sample(partial(part_blocks, part)).data if needs_sample else b""
-        _check_edges(given, source, part)
-        comb, notes = _settle(arguments, source, part, sample, given)
-        if arguments.save_comb is not None:
+        sample = _read_sample(source, partial(part_blocks, part)) if needs_sample(steps) else b""
+        check_steps(steps, partial(_read_sample, source, partial(part_blocks, part)))
+        is_stated = not part.is_whole or arguments.part is not None
+        settled = settle_steps(steps, sample, part, is_part_stated=is_stated)
+        comb = Comb(settled.steps, source.encoding.name, part=settled.part)
+        if settings.save_comb is not None:
             if not sample or comb.part != part:
-                sample = source.read_sample(partial(part_blocks, comb.part)).data
-            comb = _with_fits(comb, make_fits(*find_split(comb, sample)))
-        return run_job(Job(arguments, sources, comb, notes=notes))
+                sample = _read_sample(source, partial(part_blocks, comb.part))
+            comb = comb.fit(make_fits(*find_split(comb, sample)))
+        notes = [*_tell_reading(arguments), *settled.notes]
+        return run_job(Job(settings, sources, comb, notes=notes))
 
 
-def _check_edges(given: Given, source: Source, part: Part) -> None:
-    """Refuse edges that no line of the text reaches, before anything is run."""
-    from wetcomb.combs.part import part_blocks
-
-    for kind, options in given:
-        step = kind(**options)
-        if isinstance(step, Split) and isinstance(step.edges, tuple) and step.edges:
-            from wetcomb.drafts.draft import check_edges
-
-            sample = source.read_sample(partial(part_blocks, part))
-            check_edges(step.edges, sample.data, step.tab_width)
+def _read_sample(source: Source, pick: partial[object]) -> bytes:
+    return source.read_sample(pick).data  # type: ignore[arg-type]
 
 
-def _needs_sample(arguments: argparse.Namespace, given: Given) -> bool:
-    """Return whether anything is to be worked out from the text."""
-    steps = [kind(**options) for kind, options in given]
-    is_unread = not getattr(arguments, "read", "") and any(
-        _is_unread(step, steps[:place]) for place, step in enumerate(steps)
-    )
-    return is_unread or any(map(_list_open, steps))
+def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[Step]:
+    """Return the steps, behind the one that reads the input as a table where it is said to be one."""
+    if not getattr(arguments, "read", ""):
+        return list(given)
+    return [Split(delimiter=arguments.read, heading="first", fields=0), *given]
 
 
-def _is_unread(step: Step, before: Sequence[Step]) -> bool:
-    """Return whether a step needs a table, and none says how the text is cut into one."""
-    is_table = any(made.makes == "table" for made in before)
-    return step.reads == "table" and not isinstance(step, Split) and not is_table
-
-
-def _list_open(step: Step) -> list[str]:
-    """Return the options of a step that cannot be left open."""
-    names = step.unsettled()
-    if isinstance(step, Split):
-        if step.edges == "blanks" and not step.stacked:
-            names.append("edges")
-        if not step.needs_fields:
-            names = [name for name in names if name != "fields"]
-    return names
-
-
-def _settle(
-    arguments: argparse.Namespace, source: Source, part: Part, sample: bytes, given: Given
-) -> tuple[Comb, list[str]]:
-    """Return the comb of all steps, nothing left open in it, and what was settled."""
-    from wetcomb.combs.comb import Comb
-
-    steps: list[Step] = []
-    notes: list[str] = []
-    if getattr(arguments, "read", ""):
-        steps.append(Split(delimiter=arguments.read, heading="first", fields=0))
-        notes.append(f"Read as a table with a heading, its columns parted by {arguments.read}.")
-    for kind, options in given:
-        step = kind(**options)
-        if _is_unread(step, steps):
-            from wetcomb.combs.run import rewrite_sample
-            from wetcomb.drafts.draft import draft
-
-            stated = None if part.is_whole and arguments.part is None else part
-            drafted = draft(rewrite_sample(steps, sample), part=stated)
-            steps += [made for made in drafted.steps if made.reads == "text"]
-            part, notes = drafted.part, [*notes, *drafted.notes]
-        if _list_open(step):
-            step, said = _settle_step(step, steps, sample, source.encoding.name)
-            notes += said
-        steps.append(step)
-    return Comb(tuple(steps), source.encoding.name, part=part), notes
-
-
-def _settle_step(
-    step: Step, before: Sequence[Step], sample: bytes, encoding: str
-) -> tuple[Step, list[str]]:
-    from wetcomb.combs.comb import Comb
-    from wetcomb.combs.run import rewrite_sample
-    from wetcomb.drafts.draft import settle_column, settle_split
-
-    assert isinstance(step, Split)
-    values = {entry.name: getattr(step, entry.name) for entry in list_options(type(step))}
-    known = {name: value for name, value in values.items() if value is not AUTO}
-    if step.column:
-        if not before:
-            raise UsageError(
-                "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
-            )
-        return settle_column(Comb(tuple(before), encoding).run(sample), known)
-    return settle_split(rewrite_sample(before, sample), known)
-
-
-def _with_fits(comb: Comb, fits: Any) -> Comb:
-    from msgspec.structs import replace
-
-    return replace(comb, fits=fits)
+def _tell_reading(arguments: argparse.Namespace) -> list[str]:
+    if not getattr(arguments, "read", ""):
+        return []
+    return [f"Read as a table with a heading, its columns parted by {arguments.read}."]

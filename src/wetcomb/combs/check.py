@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from msgspec.structs import replace
-
 from wetcomb.combs.comb import Comb, Fits
-from wetcomb.combs.run import rewrite_sample
-from wetcomb.core.text import Text
-from wetcomb.steps.split import Split
+from wetcomb.combs.memory import make_batch, make_text
+from wetcomb.steps.step import Step
 
 __all__ = ["find_misfit", "find_split", "make_fits"]
 
@@ -33,13 +30,13 @@ def find_misfit(comb: Comb, sample: bytes) -> str:
     return ""
 
 
-def find_split(comb: Comb, sample: bytes) -> tuple[Split, bytes]:
+def find_split(comb: Comb, sample: bytes) -> tuple[Step, bytes]:
     """Return the step that makes the table, and the sample as the steps before leave it."""
-    split = next(step for step in comb.steps if isinstance(step, Split))
-    return split, rewrite_sample(comb.steps[: comb.steps.index(split)], sample)
+    split = next(step for step in comb.steps if step.makes == "table")
+    return split, make_text(comb.steps, sample)
 
 
-def make_fits(split: Split, sample: bytes) -> Fits:
+def make_fits(split: Step, sample: bytes) -> Fits:
     """Return what a text must look like for a comb that was made for this sample."""
     n_odd, n_records = _count_odd(split, sample)
     share = n_odd / max(1, n_records)
@@ -47,22 +44,21 @@ def make_fits(split: Split, sample: bytes) -> Fits:
     return Fits(columns=_read_heading(split, sample), max_odd=usual)
 
 
-def _count_odd(split: Split, sample: bytes) -> tuple[int, int]:
+def _count_odd(split: Step, sample: bytes) -> tuple[int, int]:
     """Return how many records have a wrong number of fields, and how many there are."""
-    table = split.begin().feed(Text.of(sample), is_last=True).table
+    table = make_batch([split], sample).table
     if table is None:
         return 0, 0
     counts = table.snags.counts()
     return counts.get("short", 0) + counts.get("long", 0), table.n_records
 
 
-def _read_heading(split: Split, sample: bytes) -> tuple[str, ...]:
+def _read_heading(split: Step, sample: bytes) -> tuple[str, ...]:
     """Return the names a text itself gives to all of its columns; none where it gives none."""
-    if split.heading != "first" or split.names:
+    if not split.names_in_text:
         return ()
-    every = replace(split, take=(), missing=())
-    piece = every.begin().feed(Text.of(sample), is_last=True)
-    return piece.table.names if piece.table is not None else ()
+    table = make_batch([split.as_printed()], sample).table
+    return table.names if table is not None else ()
 
 
 def _tell_difference(missing: list[str], new: list[str]) -> str:

@@ -3,26 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
+from wetcomb.combs.memory import make_table
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError
-from wetcomb.steps.realign import Realign, Shift
-from wetcomb.steps.split import Split
+from wetcomb.core.table import Table
 from wetcomb.steps.step import Step
-from wetcomb.steps.unwrap import Unwrap
-from wetcomb.steps.wash import Wash
 
-if TYPE_CHECKING:
-    from wetcomb.core.table import Table
-
-__all__ = ["STEPS", "Comb", "Fits", "remember"]
-
-#: Every step by its name.
-STEPS: dict[str, type[Step]] = {"wash": Wash, "unwrap": Unwrap, "split": Split, "realign": Realign}
+__all__ = ["Comb", "Fits"]
 
 
 class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -61,9 +52,7 @@ class Comb(msgspec.Struct, frozen=True):
         before, name = "text", "the source"
         for number, step in enumerate(self.steps, 1):
             if step.reads != before:
-                more = (
-                    " (--column says which)" if step.name == "split" and before == "table" else ""
-                )
+                more = " (--column says which)" if step.may_cut_column and before == "table" else ""
                 raise CombError(
                     f"step {number}: {step.name} reads {_name(step.reads)}{more}, but {name} before it makes {_name(before)}"
                     if number > 1
@@ -83,25 +72,15 @@ class Comb(msgspec.Struct, frozen=True):
         UsageError : an option is still to be worked out
         InputError : the text holds no records
         """
-        from wetcomb.combs.run import run_text
+        return make_table(self.steps, text, self.part)
 
-        return run_text(self, text)
+    def fit(self, fits: Fits) -> Comb:
+        """Return the comb with what a text must look like for it."""
+        return replace(self, fits=fits)
 
-
-def remember(comb: Comb, texts: Mapping[str, str]) -> Comb:
-    """Return a comb whose shifts go with the texts of the records they were made for."""
-    steps = tuple(
-        replace(step, shift=tuple(_add_text(shift, texts) for shift in step.shifts))
-        if isinstance(step, Realign)
-        else step
-        for step in comb.steps
-    )
-    return replace(comb, steps=steps)
-
-
-def _add_text(shift: Shift, texts: Mapping[str, str]) -> str:
-    text = texts.get(shift.key, shift.text)
-    return f"{shift.key}:{text}" if text else shift.key
+    def remember(self, texts: Mapping[str, str]) -> Comb:
+        """Return the comb with the texts that some of its steps' options go with."""
+        return replace(self, steps=tuple(step.remember(texts) for step in self.steps))
 
 
 def _name(kind: str) -> str:

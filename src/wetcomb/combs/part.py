@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Ints
-from wetcomb.core.blocks import Block
+from wetcomb.core.decoded import Decoded
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.text import Text, count_characters, count_line_ends
 from wetcomb.match.lines import find_lines
@@ -73,12 +73,12 @@ class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
 class Stretch(NamedTuple):
     """Some of a text: inside the part or outside; `is_end` with the last that is inside."""
 
-    block: Block
+    block: Decoded
     is_inside: bool
     is_end: bool
 
 
-def part_blocks(part: Part, blocks: Iterable[Block]) -> Iterator[Stretch]:
+def part_blocks(part: Part, blocks: Iterable[Decoded]) -> Iterator[Stretch]:
     """Yield a text in stretches that are inside a part or outside; at least one ends the inside.
 
     Raises
@@ -94,14 +94,14 @@ def part_blocks(part: Part, blocks: Iterable[Block]) -> Iterator[Stretch]:
     window.check()
 
 
-def mark_last(blocks: Iterable[Block]) -> Iterator[tuple[Block, bool]]:
+def mark_last(blocks: Iterable[Decoded]) -> Iterator[tuple[Decoded, bool]]:
     """Yield each block with whether it is the last; an empty one where there is none."""
-    last: Block | None = None
+    last: Decoded | None = None
     for block in blocks:
         if last is not None:
             yield last, False
         last = block
-    yield (last if last is not None else Block(b"", 0)), True
+    yield (last if last is not None else Decoded(b"", 0)), True
 
 
 class _Window:
@@ -112,14 +112,14 @@ class _Window:
         self._from = [compile_pattern(text) for text in part.from_]
         self._to = [compile_pattern(text) for text in part.to]
         self._first, self._last = part.bounds
-        self._carried = Block(b"", 0)
+        self._carried = Decoded(b"", 0)
         self._line = 1
         self._state = "before"
         self._began = 0
 
-    def part(self, block: Block, *, is_last: bool) -> Iterator[Stretch]:
+    def part(self, block: Decoded, *, is_last: bool) -> Iterator[Stretch]:
         whole = _join(self._carried, block)
-        self._carried = Block(b"", 0)
+        self._carried = Decoded(b"", 0)
         if not is_last and self._is_surely_before(whole.data):
             stop = whole.data.rfind(b"\n") + 1
             self._line += count_line_ends(whole.data)
@@ -209,24 +209,24 @@ class _Window:
             )
 
 
-def _join(first: Block, second: Block) -> Block:
+def _join(first: Decoded, second: Decoded) -> Decoded:
     if not first.data:
         return second
     moved = tuple(place + len(first.data) for place in second.undecodable)
-    return Block(
+    return Decoded(
         first.data + second.data,
         first.characters + second.characters,
         first.undecodable + moved,
     )
 
 
-def _slice(block: Block, start: int, end: int) -> Block:
+def _slice(block: Decoded, start: int, end: int) -> Decoded:
     if start == 0 and end == len(block.data):
         return block
     data = block.data[start:end]
     if block.characters == len(block.data):  # a byte is a character
-        return Block(
+        return Decoded(
             data, len(data), tuple(p - start for p in block.undecodable if start <= p < end)
         )
     bad = tuple(place - start for place in block.undecodable if start <= place < end)
-    return Block(data, count_characters(np.frombuffer(data, np.uint8)), bad)
+    return Decoded(data, count_characters(np.frombuffer(data, np.uint8)), bad)

@@ -16,9 +16,10 @@ import tomlkit
 from tomlkit.exceptions import ParseError, TOMLKitError
 from tomlkit.items import Table as TomlTable
 
-from wetcomb.combs.comb import STEPS, Comb, Fits
+from wetcomb.combs.comb import Comb, Fits
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import CombError, UsageError, find_nearest
+from wetcomb.steps.registry import STEPS
 from wetcomb.steps.step import AUTO, Step, list_options
 
 __all__ = ["load_comb", "parse_comb", "render_comb"]
@@ -138,12 +139,8 @@ class _Parser:
             self._fault(place, "", str(error))
             return None
         for key in made.unsettled():
-            if key != "fields":
-                self._fault(
-                    place,
-                    "",
-                    f"option {key!r} of {do} is not stated; a comb states what draft would work out",
-                )
+            why = f"option {key!r} of {do} is not stated; a comb states what draft would work out"
+            self._fault(place, "", why)
         return made
 
     def _convert_all(

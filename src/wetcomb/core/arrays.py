@@ -17,13 +17,16 @@ __all__ = [
     "count_before",
     "find_text",
     "index_spans",
+    "is_among",
     "is_any_of",
     "is_blank",
+    "leave_out",
     "list_positions",
     "measure_runs",
     "skip_runs",
     "sort_unique",
     "spread",
+    "stands_at",
 ]
 
 Bytes = NDArray[np.uint8]
@@ -69,6 +72,14 @@ def find_text(data: Bytes, text: bytes) -> Ints:
     return hits
 
 
+def stands_at(data: Bytes, positions: Ints, text: bytes) -> Bools:
+    """Return at which positions `text` stands; at none outside the data."""
+    found = (positions >= 0) & (positions + len(text) <= data.size)
+    for ahead, byte in enumerate(text):
+        found &= data.take(positions + ahead, mode="clip") == byte
+    return found
+
+
 #: The longest run that `measure_runs` tells apart from longer ones.
 LONGEST_RUN = 16
 
@@ -107,6 +118,21 @@ def sort_unique(values: Ints) -> Ints:
     fresh = np.ones(values.size, np.bool_)
     fresh[1:] = values[1:] != values[:-1]
     return values[fresh]
+
+
+def is_among(values: Ints, wanted: Ints) -> Bools:
+    """Return which values are among some others (NumPy's own loads masked arrays for it)."""
+    if not wanted.size:
+        return np.zeros(values.shape, np.bool_)
+    known = np.sort(wanted)
+    at = np.searchsorted(known, values)
+    found: Bools = known.take(at, mode="clip") == values
+    return found
+
+
+def leave_out(values: Ints, gone: Ints) -> Ints:
+    """Return the values that are not among some others."""
+    return values[~is_among(values, gone)]
 
 
 def spread(lengths: Ints) -> tuple[Ints, Ints]:

@@ -52,7 +52,7 @@ def find_cut_lines(
     stop = int(starts[-1]) if starts.size > n_lines else text.body_size
     gone = [
         (int(a), int(b), reason)
-        for reason, begins, ends in charges
+        for reason, begins, ends, _ in charges
         for a, b in zip(begins[begins < stop], ends[begins < stop], strict=True)
     ]
     marks = sorted(a for a, _, reason in gone if reason == "delimiter")

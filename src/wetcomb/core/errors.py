@@ -61,6 +61,11 @@ class BrokenPromise(AssertionError):
 
 
 def find_nearest(word: str, words: Iterable[str]) -> str:
-    """Return `; nearest: 'x'` for the closest of `words`, or nothing if none is close."""
-    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.5)
+    """Return `; nearest: 'x'` for the closest of `words`, or nothing if none is close.
+
+    One that only goes on where the word stops is closer than any other.
+    """
+    known = list(words)
+    longer = [one for one in known if len(word) > 2 and one.startswith(word)]
+    close = longer or difflib.get_close_matches(word, known, n=1, cutoff=0.5)
     return f"; nearest: {close[0]!r}" if close else ""

@@ -2,10 +2,10 @@
 
     S = K + A + sum D_r          O = K + A' + sum P_p + sum R_q
 
-S is counted by the reader, O at the writer's door, and everything between by the
-proof of each step; the two equations tie the three counts together. A ledger is a
-sum of integer changes, so it adds up over steps, chunks and machines. It proves
-that nothing was lost, not that everything stands in the right place.
+S is counted by the reader, O at the writer's door. What lies between is summed from one book,
+the charges and the cells that came through all steps (`bookkeeping`); no step counts anything.
+A ledger is a sum of integer changes, so it adds up over chunks and machines. It proves that
+nothing was lost, not that everything stands in the right place.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from wetcomb.core.arrays import Ints
+from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.errors import BrokenPromise
 
 __all__ = ["DROPS", "LINE_DROPS", "PUT_IN", "REPEATED", "Charge", "Ledger"]
@@ -74,10 +74,10 @@ LINE_DROPS = (
 PUT_IN = {
     "names": "headings",
     "glue": "what joins lines or replaces signs",
-    "missing-as": "text for missing values",
-    "source-lines": "line numbers",
     "source-file": "names of the sources",
+    "source-lines": "line numbers",
     "snag-column": "names of the snags",
+    "missing-as": "text for missing values",
 }
 
 #: What the tool writes more than once, because it was asked to.
@@ -91,11 +91,16 @@ REPEATED = {
 
 
 class Charge(NamedTuple):
-    """Spans of a text's body that were dropped for one reason (a key of `DROPS`)."""
+    """Spans of a text's body that a step dropped for one reason (a key of `DROPS`)."""
 
     reason: str
     starts: Ints
     ends: Ints
+    step: str = ""
+
+    def select(self, kept: Bools) -> Charge:
+        """Return it with some of its spans only."""
+        return self._replace(starts=self.starts[kept], ends=self.ends[kept])
 
 
 class Ledger(msgspec.Struct):
@@ -128,11 +133,6 @@ class Ledger(msgspec.Struct):
         self.dropped.update(other.dropped)
         self.put_in.update(other.put_in)
         self.repeated.update(other.repeated)
-
-    def drop_kept(self, reason: str, characters: int) -> None:
-        """Move characters that were counted as kept to the dropped ones."""
-        self.kept -= characters
-        self.dropped[reason] += characters
 
     def check_source(self) -> None:
         """Raise BrokenPromise unless every source character has exactly one home."""

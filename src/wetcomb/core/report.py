@@ -9,10 +9,10 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
+from wetcomb.core.batch import Batch, Told, TotalSeen
+from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.ledger import LINE_DROPS, Ledger
 from wetcomb.core.moves import Move, Moves
-from wetcomb.core.piece import TableTold, TotalSeen
-from wetcomb.core.ragged import LineDrops
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
@@ -124,7 +124,18 @@ class Report(msgspec.Struct):
             for place in places[: max(0, limit - len(kept))].tolist():
                 kept.append(replace(moves.tell(place), source=self.source))
 
-    def add_told(self, told: TableTold) -> None:
+    def add_batch(self, batch: Batch) -> None:
+        """Take over what is to be told of a batch that came through all steps."""
+        if batch.drops is not None:
+            self.add_drops(batch.text, batch.drops)
+        if batch.table is not None:
+            self.add_table(batch.table)
+        if batch.moves is not None:
+            self.add_moves(batch.moves)
+        self.renamed += batch.renamed
+        self.add_totals(batch.totals)
+
+    def add_told(self, told: Told) -> None:
         """Take over what a step on tables has to tell at its end."""
         self.notes += told.notes
         self.remembered.update(told.remembered)

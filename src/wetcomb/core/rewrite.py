@@ -2,7 +2,7 @@
 
 A step that makes text says which spans of a chunk it keeps and what follows each of them; the
 new text knows the source line of every piece, and where something stands that the source
-does not have. Nothing is believed: kept spans and charges must tile the chunk.
+does not have. That kept spans and charges tile the chunk is proved where the book is closed.
 """
 
 from __future__ import annotations
@@ -11,12 +11,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Ints
-from wetcomb.core.errors import BrokenPromise
+from wetcomb.core.arrays import Ints, spread
+from wetcomb.core.batch import Batch
+from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.gather import weave
-from wetcomb.core.ledger import LINE_DROPS, Charge, Ledger
-from wetcomb.core.piece import Piece, TextPiece
-from wetcomb.core.ragged import LineDrops
+from wetcomb.core.ledger import LINE_DROPS, Charge
 from wetcomb.core.text import Text, count_line_ends
 
 __all__ = ["list_lines", "rewrite"]
@@ -35,13 +34,12 @@ def list_lines(chunk: Text) -> tuple[Ints, Ints, Ints]:
 
 def rewrite(
     chunk: Text,
-    step: str,
     used: int,
     kept: tuple[Ints, Ints],
     glue: tuple[Ints, Sequence[bytes]],
     charges: list[Charge],
-    doubts: Sequence[tuple[Ints, int]] = (),
-) -> TextPiece:
+    odd: Sequence[tuple[Ints, int]] = (),
+) -> Batch:
     """Return the text of the kept spans, each followed by what is put behind it.
 
     Parameters
@@ -50,63 +48,69 @@ def rewrite(
     kept : (P,) starts and ends, rising
     glue : (P,) which of the texts follows each span, and these texts
     charges : every span that leaves, by reason
-    doubts : places of the chunk that are odd, within kept spans, by the code of the snag
-
-    Raises
-    ------
-    BrokenPromise : a byte is neither kept nor charged, or both
+    odd : places of the chunk that are odd, within kept spans, by the code of the snag
     """
     starts, ends = kept
+    n_lines = count_line_ends(chunk.data[:used].tobytes())
     is_whole = (
         starts.size == 1 and starts[0] == 0 and ends[0] == used and not glue[1][int(glue[0][0])]
     )
-    if is_whole and not any(places.size for places, _ in doubts):  # nothing is made anew
-        n_lines = count_line_ends(chunk.data[:used].tobytes())
-        return TextPiece(Piece(chunk, step, None, used, n_lines, Ledger()), chunk.take(used))
-    _check_tiling(used, [(starts, ends), *((charge.starts, charge.ends) for charge in charges)])
-    codes, texts = glue
+    if is_whole and not any(places.size for places, _ in odd):  # nothing is made anew
+        result = chunk.take(used)
+    else:
+        result = _weave_text(chunk, used, kept, glue, odd)
+    whole = [charge for charge in charges if charge.reason in LINE_DROPS and charge.starts.size]
+    drops = [LineDrops.of(charge.reason, charge.starts, charge.ends) for charge in whole]
+    return Batch(
+        chunk,
+        used,
+        n_lines,
+        result=result,
+        kept=kept,
+        charges=charges,
+        drops=LineDrops.join(drops) if drops else None,
+    )
+
+
+def _weave_text(
+    chunk: Text,
+    used: int,
+    kept: tuple[Ints, Ints],
+    glue: tuple[Ints, Sequence[bytes]],
+    odd: Sequence[tuple[Ints, int]],
+) -> Text:
+    """Return the new text, told where each of its pieces comes from."""
+    (starts, ends), (codes, texts) = kept, glue
     sizes = np.array([len(text) for text in texts], np.int64)[codes]
     data = weave(chunk.data, chunk.body_size, starts, ends, codes, texts)
     stops = np.cumsum(ends - starts + sizes)
     begins = stops - (ends - starts + sizes)
-    puts = sizes > 0
+    is_put = sizes > 0
     lines = chunk.line_numbers(starts)
     # what is put in counts to the line behind it
     behind = chunk.line_numbers(np.array([used]))
     following = np.append(lines[1:], behind)[-lines.size :] if lines.size else lines
-    pieces = np.concatenate([begins, (stops - sizes)[puts]])
-    order = np.argsort(pieces, kind="stable")
-    piece_lines = np.concatenate([lines, following[puts]])[order]
-    put_starts, put_ends = _move_puts(chunk, starts, ends, begins)
-    old = chunk.doubts < used
-    places = np.concatenate([chunk.doubts[old], *(mine for mine, _ in doubts)])
-    codes_of = [np.full(mine.size, code, np.int64) for mine, code in doubts]
-    doubt_codes = np.concatenate([chunk.doubt_codes[old], *codes_of])
+    jumps = np.concatenate([begins, (stops - sizes)[is_put]])
+    order = np.argsort(jumps, kind="stable")
+    moved = _move_puts(chunk, starts, ends, begins)
+    puts = np.concatenate([(stops - sizes)[is_put], moved[0]])
+    by_put = np.argsort(puts, kind="stable")
+    old = chunk.odd_places < used
+    places = np.concatenate([chunk.odd_places[old], *(mine for mine, _ in odd)])
+    kinds_of = [np.full(mine.size, code, np.int64) for mine, code in odd]
+    kinds = np.concatenate([chunk.odd_kinds[old], *kinds_of])
     by_place = np.argsort(places, kind="stable")
-    result = Text(
+    return Text(
         data,
         data.size,
         int(lines[0]) if starts.size else chunk.first_line,
-        pieces=pieces[order],
-        piece_lines=piece_lines,
-        puts=np.concatenate([stops[puts] - sizes[puts], put_starts]),
-        put_ends=np.concatenate([stops[puts], put_ends]),
-        doubts=_move(places[by_place], starts, begins),
-        doubt_codes=doubt_codes[by_place],
+        jumps=jumps[order],
+        jump_lines=np.concatenate([lines, following[is_put]])[order],
+        puts=puts[by_put],
+        put_ends=np.concatenate([stops[is_put], moved[1]])[by_put],
+        odd_places=_move(places[by_place], starts, begins),
+        odd_kinds=kinds[by_place],
     )
-    ledger = Ledger()
-    for charge in charges:
-        number = chunk.count(charge.starts, charge.ends)
-        ledger.dropped[charge.reason] += number - chunk.count_puts(charge.starts, charge.ends)
-    whole = [charge for charge in charges if charge.reason in LINE_DROPS and charge.starts.size]
-    drops = [
-        LineDrops(c.starts, c.ends, np.full(c.starts.size, LINE_DROPS.index(c.reason), np.int64))
-        for c in whole
-    ]
-    n_lines = count_line_ends(chunk.data[:used].tobytes())
-    dropped = LineDrops.join(drops) if drops else None
-    piece = Piece(chunk, step, None, used, n_lines, ledger, charges, dropped)
-    return TextPiece(piece, result)
 
 
 def _move(places: Ints, starts: Ints, begins: Ints) -> Ints:
@@ -116,23 +120,15 @@ def _move(places: Ints, starts: Ints, begins: Ints) -> Ints:
 
 
 def _move_puts(chunk: Text, starts: Ints, ends: Ints, begins: Ints) -> tuple[Ints, Ints]:
-    """Return what an earlier step put in, as it stands in the new text."""
-    if not ends.size:
+    """Return what an earlier step put in, so far as it was kept, as it stands in the new text."""
+    if not (ends.size and chunk.puts.size):
         return starts[:0], starts[:0]
-    at = np.searchsorted(starts, chunk.puts, "right") - 1
-    inside = (at >= 0) & (chunk.put_ends <= ends.take(np.maximum(at, 0), mode="clip"))
-    if not inside.any():
-        return starts[:0], starts[:0]
-    at = at[inside]
-    moved = begins[at] - starts[at]
-    return chunk.puts[inside] + moved, chunk.put_ends[inside] + moved
-
-
-def _check_tiling(used: int, homes: list[tuple[Ints, Ints]]) -> None:
-    starts = np.concatenate([start for start, _ in homes])
-    ends = np.concatenate([end for _, end in homes])
-    real = ends > starts
-    order = np.argsort(starts[real], kind="stable")
-    starts, ends = starts[real][order], ends[real][order]
-    if not (np.append(starts, used) == np.append(0, ends)).all():
-        raise BrokenPromise("text was rewritten with a gap or an overlap")
+    first = np.searchsorted(ends, chunk.puts, "right")
+    last = np.searchsorted(starts, chunk.put_ends)
+    owners, nth = spread(np.maximum(last - first, 0))
+    spans = first[owners] + nth
+    put_starts = np.maximum(chunk.puts[owners], starts[spans])
+    put_ends = np.minimum(chunk.put_ends[owners], ends[spans])
+    real = put_ends > put_starts
+    moved = (begins[spans] - starts[spans])[real]
+    return put_starts[real] + moved, put_ends[real] + moved

@@ -7,10 +7,12 @@ are two arrays (record, kind); words are made only for those that are shown.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Ints
+from wetcomb.core.arrays import Bools, Ints
 
 __all__ = ["SNAGS", "SNAG_CODES", "SnagKind", "SnagRows"]
 
@@ -198,15 +200,40 @@ class SnagRows(msgspec.Struct, frozen=True, eq=False):
     @classmethod
     def gather(cls, pairs: list[tuple[Ints, int]]) -> SnagRows:
         """Return the snags of several causes as one list in record order."""
-        if not pairs:
-            return cls(np.zeros(0, np.int64), np.zeros(0, np.int64))
-        records = np.concatenate([rows for rows, _ in pairs])
-        kinds = np.concatenate([np.full(rows.size, code, np.int64) for rows, code in pairs])
+        records = [rows for rows, _ in pairs]
+        kinds = [np.full(rows.size, code, np.int64) for rows, code in pairs]
+        none = np.zeros(0, np.int64)
+        return cls.of(np.concatenate([none, *records]), np.concatenate([none, *kinds]))
+
+    @classmethod
+    def of(cls, records: Ints, kinds: Ints) -> SnagRows:
+        """Return snags in record order, each of a record once."""
         order = np.lexsort((kinds, records))
         records, kinds = records[order], kinds[order]
-        first = np.ones(records.size, np.bool_)  # two steps may find the same in one record
+        first = np.ones(records.size, np.bool_)  # the same may be found twice in one record
         first[1:] = (np.diff(records) != 0) | (np.diff(kinds) != 0)
         return cls(records[first], kinds[first])
+
+    @classmethod
+    def join(cls, parts: Sequence[SnagRows]) -> SnagRows:
+        """Return the snags of all parts, which are of the same table."""
+        none = np.zeros(0, np.int64)
+        records = np.concatenate([none, *[part.records for part in parts]])
+        return cls.of(records, np.concatenate([none, *[part.kinds for part in parts]]))
+
+    def select(self, kept: Bools) -> SnagRows:
+        """Return some of them."""
+        return SnagRows(self.records[kept], self.kinds[kept])
+
+    def move(self, rows: Ints) -> SnagRows:
+        """Return them as those of other records.
+
+        Parameters
+        ----------
+        rows : (R,) int64, where each record is now; -1 where it is not any more
+        """
+        records = rows[self.records]
+        return SnagRows.of(records[records >= 0], self.kinds[records >= 0])
 
     @property
     def n_records(self) -> int:

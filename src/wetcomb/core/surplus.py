@@ -6,15 +6,12 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.ledger import Charge
-from wetcomb.core.proof import list_inner_charges
-from wetcomb.core.ragged import Ragged
-from wetcomb.core.specials import CutRules
-from wetcomb.core.text import Text
 
-__all__ = ["Surplus", "find_contained", "find_surplus"]
+__all__ = ["Surplus", "find_contained", "take_back"]
 
 
 class Surplus(msgspec.Struct, frozen=True, eq=False):
@@ -42,41 +39,28 @@ class Surplus(msgspec.Struct, frozen=True, eq=False):
         pieces = np.repeat(kept, counts)
         offsets = np.concatenate([[0], np.cumsum(counts[kept])])
         rows = places[self.rows[kept]]
-        return Surplus(rows, offsets, self.starts[pieces], self.ends[pieces], self.charges)
+        return replace(
+            self,
+            rows=rows,
+            offsets=offsets,
+            starts=self.starts[pieces],
+            ends=self.ends[pieces],
+        )
 
 
-def find_surplus(
-    text: Text,
-    rows: Ints,
-    cut: tuple[Ragged, Ragged, Ragged | None],
-    rests: tuple[Ints, Ints],
-    rules: CutRules,
-    n_fields: int,
-) -> tuple[Ragged, list[Charge]]:
-    """Return the pieces of long records behind their columns, and what stands between them.
-
-    Parameters
-    ----------
-    rows : the long records
-    cut : all records as they were cut, the same with the pieces that leave them, and these
-    rests : where the rest of each long record stands
-    """
-    ragged, proved, gone = cut
-    is_long = np.zeros(ragged.stops.size, np.bool_)
-    is_long[rows] = True
-    ragged, proved = ragged.select(is_long), proved.select(is_long)
-    owners = np.repeat(np.arange(rows.size), ragged.counts)
-    places = np.arange(owners.size) - ragged.offsets[owners]
-    is_over = (places >= n_fields) & (ragged.starts < rests[1][owners])
-    charges = list_inner_charges(text, proved, rules)
-    if gone is not None:
-        filled = gone.ends > gone.starts
-        charges.append(Charge("dropped-piece", gone.starts[filled], gone.ends[filled]))
-    inside = []
-    for reason, starts, ends in charges:
-        kept = find_contained(starts, ends, *rests)
-        inside.append(Charge(reason, starts[kept], ends[kept]))
-    return ragged.without_fields(~is_over), [charge for charge in inside if charge.starts.size]
+def take_back(
+    charges: Sequence[Charge], begins: Ints, stops: Ints
+) -> tuple[list[Charge], list[Charge]]:
+    """Return the charges outside some rising disjoint spans that are one value now, and those inside."""
+    kept, taken = [], []
+    for charge in charges:
+        inside = find_contained(charge.starts, charge.ends, begins, stops)
+        if not inside.any():
+            kept.append(charge)
+            continue
+        kept.append(charge.select(~inside))
+        taken.append(charge.select(inside))
+    return kept, taken
 
 
 def find_contained(starts: Ints, ends: Ints, outer_starts: Ints, outer_ends: Ints) -> Bools:

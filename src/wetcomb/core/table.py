@@ -6,15 +6,14 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans
+from wetcomb.core.arrays import Bytes, Ints, Spans, index_spans, stands_at
+from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.errors import UsageError, find_nearest
-from wetcomb.core.ragged import Ragged
 from wetcomb.core.snags import SnagRows
-from wetcomb.core.specials import Specials
 from wetcomb.core.surplus import Surplus
 from wetcomb.core.text import Text
 
-__all__ = ["MISSING", "Table", "fit_columns", "lay_out", "take_records", "undouble"]
+__all__ = ["MISSING", "Table", "lay_out", "take_records", "undouble"]
 
 MISSING = -1
 
@@ -32,6 +31,8 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     record_starts, record_ends : (R,) int64, each record's place in the body, line end included
     snags : which records do not fit, and why
     surplus : how the rests were cut, where the step that cut them can tell
+    repeats : why values may stand in it more than once: "other-columns", the same in several
+        records, "original", beside what they were cut into
     """
 
     text: Text
@@ -44,6 +45,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     record_ends: Ints
     snags: SnagRows
     surplus: Surplus | None = None
+    repeats: tuple[str, ...] = ()
 
     @property
     def n_records(self) -> int:
@@ -142,38 +144,6 @@ def take_records(table: Table, rows: Ints) -> Table:
     )
 
 
-def fit_columns(specials: Specials, ragged: Ragged, n_fields: int) -> tuple[Ragged, Ints, Ints]:
-    """Make one field of what is over in long records; return also the long and the short ones.
-
-    From the first surplus field to the last that is not empty, the text stands as it is,
-    delimiters and marks too; a single surplus field keeps its value alone. Empty surplus
-    fields behind are left as they are: they have no text to lose.
-    """
-    counts = ragged.counts
-    short = np.flatnonzero(counts < n_fields)
-    if not (counts > n_fields).any():
-        return ragged, short[:0], short
-    rows = np.repeat(np.arange(counts.size), counts)
-    places = np.arange(rows.size) - ragged.offsets[rows]
-    filled = np.flatnonzero((places >= n_fields) & (ragged.ends > ragged.starts))
-    last_filled = np.full(counts.size, -1, np.int64)
-    last_filled[rows[filled]] = filled
-    long = np.flatnonzero(last_filled >= 0)
-    last = last_filled[long]
-    first = ragged.offsets[long] + n_fields
-    several = last > first
-    first, last = first[several], last[several]
-    starts, ends = ragged.starts.copy(), ragged.ends.copy()
-    outer_ends, doubled = ragged.outer_ends.copy(), ragged.doubled.copy()
-    begins = specials.skip_blanks(ragged.outer_starts[first])
-    starts[first] = np.minimum(begins, ragged.outer_ends[first])
-    ends[first] = specials.skip_blanks_back(ragged.outer_ends[last])
-    outer_ends[first], doubled[first] = ragged.outer_ends[last], False
-    changed = replace(ragged, starts=starts, ends=ends, outer_ends=outer_ends, doubled=doubled)
-    merged = (places > n_fields) & (np.arange(rows.size) <= last_filled[rows])
-    return changed.without_fields(merged), long, short
-
-
 def undouble(text: Text, ragged: Ragged, marks: tuple[bytes, ...]) -> tuple[Text, Ragged]:
     """Make doubled marks single: such values move to the appendix of the text."""
     rows = np.flatnonzero(ragged.doubled)
@@ -181,31 +151,23 @@ def undouble(text: Text, ragged: Ragged, marks: tuple[bytes, ...]) -> tuple[Text
         return text, ragged
     starts, ends = ragged.starts.copy(), ragged.ends.copy()
     for mark in marks:
-        at_mark = ragged.starts[rows] - len(mark)
-        is_mine = at_mark >= 0
-        for ahead, byte in enumerate(mark):
-            is_mine &= text.data.take(at_mark + ahead, mode="clip") == byte
-        mine = rows[is_mine]
-        rows = rows[~is_mine]
-        values, lengths = _without_second_marks(text.data, ragged, mine, mark)
-        origins = ragged.starts[mine], ragged.ends[mine]
-        text, built = text.append(values, lengths, origins)
-        starts[mine], ends[mine] = built, built + lengths
+        is_mine = stands_at(text.data, ragged.starts[rows] - len(mark), mark)
+        mine, rows = rows[is_mine], rows[~is_mine]
+        if mine.size:
+            parts = _part_at_pairs(text.data, ragged.starts[mine], ragged.ends[mine], mark)
+            text, starts[mine], ends[mine] = text.build(*parts)
     return text, replace(ragged, starts=starts, ends=ends)
 
 
-def _without_second_marks(
-    data: Bytes, ragged: Ragged, rows: Ints, mark: bytes
-) -> tuple[Bytes, Ints]:
-    positions, cells = index_spans(ragged.starts[rows], ragged.ends[rows])
-    keep = np.ones(positions.size, np.bool_)
-    is_mark = np.ones(positions.size, np.bool_)
-    for ahead, byte in enumerate(mark):
-        is_mark &= data.take(positions + ahead, mode="clip") == byte
-    second = np.flatnonzero(is_mark)[1::2]
-    for ahead in range(len(mark)):
-        keep[second + ahead] = False
-    return data[positions[keep]], np.bincount(cells[keep], minlength=rows.size)
+def _part_at_pairs(data: Bytes, starts: Ints, ends: Ints, mark: bytes) -> tuple[Ints, Ints, Ints]:
+    """Return values as the parts between the second marks of their pairs, and how many each has."""
+    positions, cells = index_spans(starts, ends)
+    is_mark = stands_at(data, positions, mark)
+    second, owners = positions[is_mark][1::2], cells[is_mark][1::2]
+    counts = np.bincount(owners, minlength=starts.size) + 1
+    begins = np.sort(np.concatenate([starts, second + len(mark)]))
+    stops = np.sort(np.concatenate([ends, second]))
+    return begins, stops, counts
 
 
 def lay_out(text: Text, ragged: Ragged, names: tuple[str, ...], snags: SnagRows) -> Table:

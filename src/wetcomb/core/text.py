@@ -2,22 +2,25 @@
 
 A `Text` is one array of UTF-8 bytes in two parts. The *body* is a verbatim slice
 of the source; the *appendix* behind it holds the few values that stand nowhere in
-the source as they are (a doubled quote mark made single). A cell is a span into
-this array, and its value is exactly `data[start:end]`, whichever part it is in, so
-no later step needs a special case.
+the source as they are: put together from pieces of the body (a doubled quote mark made
+single, a wrapped cell), or told again. A cell is a span into this array, and its value is
+exactly `data[start:end]`, whichever part it is in, so no later step needs a special case.
+Where a built value came from is asked in one way: `find_origins`.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 
 import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before, spread
+from wetcomb.core.gather import weave
 
-__all__ = ["Text", "count_characters", "count_line_ends"]
+__all__ = ["Origins", "Text", "count_characters", "count_line_ends"]
 
 LF, CR = 0x0A, 0x0D
 
@@ -39,17 +42,34 @@ def count_characters(data: Bytes) -> int:
     return data.size - int(np.count_nonzero(is_continuation(data)))
 
 
-def count_line_ends(raw: bytes) -> int:
-    """Return how many lines end in some text: at LF, CR or CRLF."""
+def count_line_ends(raw: bytes, *, is_whole: bool = False) -> int:
+    """Return how many lines end in some text, at LF, CR or CRLF; `is_whole`: its last one does too."""
     data = np.frombuffer(raw, np.uint8)  # counting bytes one by one takes ten times as long
     number = int(np.count_nonzero(data == LF))
     if b"\r" in raw:
         number += int(np.count_nonzero(data == CR)) - raw.count(b"\r\n")
-    return number
+    return number + (is_whole and bool(raw) and not raw.endswith((b"\n", b"\r")))
 
 
 def _no_positions() -> Ints:
     return np.zeros(0, np.int64)
+
+
+class Origins(msgspec.Struct, frozen=True, eq=False):
+    """The pieces of the body that spans were made of, P of them, in the order of the spans.
+
+    Attributes
+    ----------
+    owners : (P,) int64, which span each piece is of
+    starts, ends : (P,) int64, the pieces, as spans of the body
+    places : (P,) int64, where each stands in the text: the same as `starts` where a span lies in
+        the body
+    """
+
+    owners: Ints
+    starts: Ints
+    ends: Ints
+    places: Ints
 
 
 class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
@@ -60,27 +80,34 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     data : (N,) uint8, body then appendix
     body_size : bytes of the body
     first_line : line number (from 1) of the source where the body begins
-    built : (B,) int64, start of each built value in the appendix, rising
-    origin_starts, origin_ends : (B,) int64, the span of the body each was built from
-    pieces, piece_lines : (P,) int64, where in the body pieces of the source begin that do not
-        follow each other there, and the source line of each; none where all of it does
-    puts, put_ends : (Q,) int64, spans of the body that stand nowhere in the source
-    doubts, doubt_codes : (U,) int64, places of the body at which something is odd already, and
+    origin_places : (Q,) int64, where in the appendix each piece of the body stands, rising
+    origin_starts, origin_ends : (Q,) int64, the piece, as a span of the body; what no piece
+        covers was put in
+    again_starts, again_ends : (G,) int64, values of the appendix that tell again what the text
+        says elsewhere, rising; they have no origins
+    again_reasons : why each is told again (a key of `REPEATED`)
+    jumps, jump_lines : (J,) int64, where in the body text begins that does not follow there
+        what stands before it in the source, and its source line; none where all of it does
+    puts, put_ends : (U,) int64, spans of the body that stand nowhere in the source, rising
+    odd_places, odd_kinds : (O,) int64, places of the body at which something is odd already, and
         the code of the snag
     """
 
     data: Bytes
     body_size: int
     first_line: int = 1
-    built: Ints = msgspec.field(default_factory=_no_positions)
+    origin_places: Ints = msgspec.field(default_factory=_no_positions)
     origin_starts: Ints = msgspec.field(default_factory=_no_positions)
     origin_ends: Ints = msgspec.field(default_factory=_no_positions)
-    pieces: Ints = msgspec.field(default_factory=_no_positions)
-    piece_lines: Ints = msgspec.field(default_factory=_no_positions)
+    again_starts: Ints = msgspec.field(default_factory=_no_positions)
+    again_ends: Ints = msgspec.field(default_factory=_no_positions)
+    again_reasons: tuple[str, ...] = ()
+    jumps: Ints = msgspec.field(default_factory=_no_positions)
+    jump_lines: Ints = msgspec.field(default_factory=_no_positions)
     puts: Ints = msgspec.field(default_factory=_no_positions)
     put_ends: Ints = msgspec.field(default_factory=_no_positions)
-    doubts: Ints = msgspec.field(default_factory=_no_positions)
-    doubt_codes: Ints = msgspec.field(default_factory=_no_positions)
+    odd_places: Ints = msgspec.field(default_factory=_no_positions)
+    odd_kinds: Ints = msgspec.field(default_factory=_no_positions)
 
     @classmethod
     def of(cls, text: str | bytes, first_line: int = 1) -> Text:
@@ -92,27 +119,93 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Return the characters of one span."""
         return self.data[start:end].tobytes().decode()
 
-    def origins(self, starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
-        """Return the spans of the body that values came from."""
-        is_built = ends > self.body_size  # a built value is never empty
-        if not is_built.any():
-            return starts, ends
-        places = np.searchsorted(self.built, starts[is_built], "right") - 1
-        starts, ends = starts.copy(), ends.copy()
-        starts[is_built], ends[is_built] = self.origin_starts[places], self.origin_ends[places]
-        return starts, ends
+    # The appendix: values that stand nowhere in the source as they are
 
-    def append(self, values: Bytes, lengths: Ints, origins: tuple[Ints, Ints]) -> tuple[Text, Ints]:
-        """Return this text with values laid behind it, and where each of them starts."""
-        starts = self.data.size + np.cumsum(lengths) - lengths
+    def build(
+        self, starts: Ints, ends: Ints, counts: Ints, glue: bytes = b""
+    ) -> tuple[Text, Ints, Ints]:
+        """Return this text with values laid behind it, and where each begins and ends.
+
+        Parameters
+        ----------
+        starts, ends : spans that the values are put together from, in their order; they may lie
+            in the appendix themselves
+        counts : (V,) how many of them make each value, at least one
+        glue : what stands between two of them
+        """
+        lasts = np.cumsum(counts) - 1
+        is_inner = np.ones(starts.size, np.int64)
+        is_inner[lasts] = 0
+        laid = weave(self.data, self.body_size, starts, ends, is_inner, (b"", glue))
+        sizes = ends - starts + len(glue) * is_inner
+        stops = self.data.size + np.cumsum(sizes)
+        found = self.find_origins(starts, ends)
+        places = (stops - sizes)[found.owners] + found.places - starts[found.owners]
         grown = replace(
             self,
-            data=np.concatenate([self.data, values]),
-            built=np.concatenate([self.built, starts]),
-            origin_starts=np.concatenate([self.origin_starts, origins[0]]),
-            origin_ends=np.concatenate([self.origin_ends, origins[1]]),
+            data=np.concatenate([self.data, laid]),
+            origin_places=np.concatenate([self.origin_places, places]),
+            origin_starts=np.concatenate([self.origin_starts, found.starts]),
+            origin_ends=np.concatenate([self.origin_ends, found.ends]),
         )
-        return grown, starts
+        value_ends = stops[lasts]
+        firsts = lasts - counts + 1
+        return grown, stops[firsts] - sizes[firsts], value_ends
+
+    def repeat(self, values: Sequence[bytes], reason: str) -> tuple[Text, Ints, Ints]:
+        """Return this text with values laid behind it that it tells again, and their spans."""
+        sizes = np.array([len(value) for value in values], np.int64)
+        ends = self.data.size + np.cumsum(sizes)
+        grown = replace(
+            self,
+            data=np.concatenate([self.data, np.frombuffer(b"".join(values), np.uint8)]),
+            again_starts=np.concatenate([self.again_starts, ends - sizes]),
+            again_ends=np.concatenate([self.again_ends, ends]),
+            again_reasons=(*self.again_reasons, *[reason] * len(values)),
+        )
+        return grown, ends - sizes, ends
+
+    def find_origins(self, starts: Ints, ends: Ints) -> Origins:
+        """Return the pieces of the body that spans were made of, empty ones left out."""
+        is_built = ends > self.body_size  # what is built is never empty
+        firm = np.flatnonzero(~is_built & (ends > starts))
+        if not is_built.any():
+            return Origins(firm, starts[firm], ends[firm], starts[firm])
+        late = np.flatnonzero(is_built)
+        begins, stops = starts[late], ends[late]
+        lengths = self.origin_ends - self.origin_starts
+        first = np.searchsorted(self.origin_places + lengths, begins, "right")
+        last = np.searchsorted(self.origin_places, stops)
+        owners, nth = spread(np.maximum(last - first, 0))
+        pieces = first[owners] + nth
+        places = np.maximum(self.origin_places[pieces], begins[owners])
+        behind = np.minimum((self.origin_places + lengths)[pieces], stops[owners])
+        moved = self.origin_starts[pieces] - self.origin_places[pieces]
+        real = behind > places
+        owners, places, behind, moved = owners[real], places[real], behind[real], moved[real]
+        all_owners = np.concatenate([firm, late[owners]])
+        order = np.argsort(all_owners, kind="stable")
+        return Origins(
+            all_owners[order],
+            np.concatenate([starts[firm], places + moved])[order],
+            np.concatenate([ends[firm], behind + moved])[order],
+            np.concatenate([starts[firm], places])[order],
+        )
+
+    def find_extents(self, starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
+        """Return the spans of the body from the first to the last piece that spans were made of.
+
+        Those that tell something again have none: they stay as they are.
+        """
+        if not (ends > self.body_size).any():
+            return starts, ends
+        found = self.find_origins(starts, ends)
+        begins, stops = starts.copy(), ends.copy()
+        is_first = np.append(True, found.owners[1:] != found.owners[:-1])[: found.owners.size]
+        is_last = np.append(is_first[1:], True)[: found.owners.size]
+        begins[found.owners[is_first]] = found.starts[is_first]
+        stops[found.owners[is_last]] = found.ends[is_last]
+        return begins, stops
 
     @cached_property
     def _continuations(self) -> Spans | None:
@@ -149,11 +242,11 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     def line_numbers(self, positions: Ints) -> Ints:
         """Return the source line (from 1) each position of the body stands on."""
         lines = np.searchsorted(self.line_starts, positions, "right") - 1
-        if not self.pieces.size:
+        if not self.jumps.size:
             return lines + self.first_line
-        at = np.maximum(np.searchsorted(self.pieces, positions, "right") - 1, 0)
-        firsts = np.searchsorted(self.line_starts, self.pieces[at], "right") - 1
-        return self.piece_lines[at] + lines - firsts
+        at = np.maximum(np.searchsorted(self.jumps, positions, "right") - 1, 0)
+        firsts = np.searchsorted(self.line_starts, self.jumps[at], "right") - 1
+        return self.jump_lines[at] + lines - firsts
 
     @cached_property
     def _puts_in_order(self) -> tuple[Ints, Ints, Ints]:
@@ -178,62 +271,57 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         return self._count_puts_before(ends) - self._count_puts_before(starts)
 
     def take(self, end: int) -> Text:
-        """Return the body up to a position, as a piece that may stand behind any other."""
-        kept = np.searchsorted(self.pieces, end)
-        puts, doubts = self.puts < end, self.doubts < end
-        is_one = not self.pieces.size
-        return Text(
-            self.data[:end],
-            end,
-            self.first_line,
-            pieces=np.array([0]) if is_one else self.pieces[:kept],
-            piece_lines=np.array([self.first_line]) if is_one else self.piece_lines[:kept],
-            puts=self.puts[puts],
-            put_ends=self.put_ends[puts],
-            doubts=self.doubts[doubts],
-            doubt_codes=self.doubt_codes[doubts],
-        )
+        """Return the body up to a position, so that it may stand behind any other."""
+        text = self.slice(0, end, self.first_line)
+        if text.jumps.size:
+            return text
+        return replace(text, jumps=np.array([0]), jump_lines=np.array([self.first_line]))
 
     def rest(self, start: int, n_lines: int) -> Text:
         """Return the body from a position on, before which so many lines end, as a text of its own."""
         if start == 0:
             return self
-        kept = np.searchsorted(self.pieces, start)
-        puts = self.puts >= start
-        doubts = self.doubts >= start
         line = self.first_line + n_lines
-        if self.pieces.size:  # they do not follow each other in the source
+        if self.jumps.size:  # the lines do not follow each other in the source
             line = int(self.line_numbers(np.array([start]))[0])
-        pieces, lines = self.pieces[kept:] - start, self.piece_lines[kept:]
-        if self.pieces.size and not (pieces.size and pieces[0] == 0):
-            pieces, lines = np.append(0, pieces), np.append(line, lines)
+        return self.slice(start, self.body_size, line)
+
+    def slice(self, start: int, end: int, first_line: int) -> Text:
+        """Return a stretch of the body, which begins on a source line, as a text of its own."""
+        before, behind = np.searchsorted(self.jumps, (start, end)).tolist()
+        jumps, lines = self.jumps[before:behind] - start, self.jump_lines[before:behind]
+        if self.jumps.size and not (jumps.size and jumps[0] == 0):
+            jumps, lines = np.append(0, jumps), np.append(first_line, lines)
+        puts, put_ends = self.puts.clip(start, end) - start, self.put_ends.clip(start, end) - start
+        is_put = put_ends > puts
+        is_odd = (self.odd_places >= start) & (self.odd_places < end)
         return Text(
-            self.data[start : self.body_size],
-            self.body_size - start,
-            line,
-            pieces=pieces,
-            piece_lines=lines,
-            puts=self.puts[puts] - start,
-            put_ends=self.put_ends[puts] - start,
-            doubts=self.doubts[doubts] - start,
-            doubt_codes=self.doubt_codes[doubts],
+            self.data[start:end],
+            end - start,
+            first_line,
+            jumps=jumps,
+            jump_lines=lines,
+            puts=puts[is_put],
+            put_ends=put_ends[is_put],
+            odd_places=self.odd_places[is_odd] - start,
+            odd_kinds=self.odd_kinds[is_odd],
         )
 
     def join(self, other: Text) -> Text:
         """Return this body with another behind it; their appendices are left out."""
         size = self.body_size
         if not size:
-            return other if other.pieces.size else replace(other, first_line=self.first_line)
-        pieces = self.pieces if self.pieces.size else np.zeros(min(1, other.pieces.size), np.int64)
-        lines = self.piece_lines if self.pieces.size else np.full(pieces.size, self.first_line)
+            return other if other.jumps.size else replace(other, first_line=self.first_line)
+        jumps = self.jumps if self.jumps.size else np.zeros(min(1, other.jumps.size), np.int64)
+        lines = self.jump_lines if self.jumps.size else np.full(jumps.size, self.first_line)
         return Text(
             np.concatenate([self.data[:size], other.data[: other.body_size]]),
             size + other.body_size,
             self.first_line,
-            pieces=np.concatenate([pieces, other.pieces + size]),
-            piece_lines=np.concatenate([lines, other.piece_lines]),
+            jumps=np.concatenate([jumps, other.jumps + size]),
+            jump_lines=np.concatenate([lines, other.jump_lines]),
             puts=np.concatenate([self.puts, other.puts + size]),
             put_ends=np.concatenate([self.put_ends, other.put_ends + size]),
-            doubts=np.concatenate([self.doubts, other.doubts + size]),
-            doubt_codes=np.concatenate([self.doubt_codes, other.doubt_codes]),
+            odd_places=np.concatenate([self.odd_places, other.odd_places + size]),
+            odd_kinds=np.concatenate([self.odd_kinds, other.odd_kinds]),
         )

@@ -21,16 +21,16 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.combs.comb import Comb
-from wetcomb.core.arrays import Ints
+from wetcomb.combs.memory import make_table
+from wetcomb.core.arrays import Ints, is_among, leave_out, sort_unique
 from wetcomb.core.errors import InputError
 from wetcomb.core.moves import BLANK, MERGED
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.table import Table, take_records
 from wetcomb.drafts.holdings import Holding, is_rising, list_holdings
 from wetcomb.drafts.losses import Tried, run_realign, take_away
-from wetcomb.steps.realign import Realign
-from wetcomb.steps.split import Split
+from wetcomb.steps.realign.options import Realign
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
 __all__ = ["find_realign"]
@@ -55,8 +55,7 @@ def find_realign(
     text : the sample, as the source has it
     before, split : the steps that make the table of it
     """
-    is_settled = split.has_edges_only or split.per_record or split.panels > 1 or split.stacked
-    if is_settled or split.take or split.wrapped or split.each_a_record or split.outline_level:
+    if split.has_edges_only or split.take or split.way != "lines":
         return None, []  # the records have as many fields as these say, or are no lines
     table = _make_table(text, before, split)
     if (
@@ -78,11 +77,10 @@ def find_realign(
 
 
 def _make_table(text: bytes, before: Sequence[Step], split: Split) -> Table | None:
-    comb = Comb((*before, split))
     lines = text.splitlines(keepends=True)
     for sample in (b"".join(lines[:_LINES]), text):
         try:
-            table = comb.run(sample)
+            table = make_table((*before, split), sample)
         except InputError:
             return None
         if len(sample) == len(text) or _part_records(table)[1].size:
@@ -93,8 +91,8 @@ def _make_table(text: bytes, before: Sequence[Step], split: Split) -> Table | No
 def _part_records(table: Table) -> tuple[Ints, Ints]:
     """Return the records with the right number of pieces, and the others."""
     counts = [SNAG_CODES["short"], SNAG_CODES["long"]]
-    odd = np.unique(table.snags.records[np.isin(table.snags.kinds, counts)])
-    return np.setdiff1d(np.arange(table.n_records), odd), odd
+    odd = sort_unique(table.snags.records[is_among(table.snags.kinds, np.array(counts))])
+    return leave_out(np.arange(table.n_records), odd), odd
 
 
 class _Sought:
@@ -112,11 +110,11 @@ class _Sought:
             for name, values in self._values.items()
         }
         contradicting = [row for levels in self._levels.values() for row in levels[0].odd]
-        rows = np.union1d(odd, np.array(contradicting, np.int64))
-        sound = np.setdiff1d(firm, rows)
+        rows = sort_unique(np.concatenate([odd, np.array(contradicting, np.int64)]))
+        sound = leave_out(firm, rows)
         few = rows if rows.size <= _TRIED else rows[:: rows.size // _TRIED]
         self._rows, self._table, self._whole = few, take_records(table, few), table
-        self._n_odd, self._tried = int(np.isin(few, odd).sum()), set(few.tolist())
+        self._n_odd, self._tried = int(is_among(few, odd).sum()), set(few.tolist())
         self._on_losses = cache(take_away(table, sound).try_step)
         self._try = cache(lambda step: run_realign(self._table, step).moves)
 
@@ -233,7 +231,7 @@ class _Sought:
         moves = run_realign(self._whole, step).moves
         assert moves is not None
         states, odd = moves.states[moves.settled], _part_records(self._whole)[1]
-        n_told = int(np.isin(moves.rows[moves.settled], odd).sum())
+        n_told = int(is_among(moves.rows[moves.settled], odd).sum())
         n_more = moves.settled.size - n_told
         more = f", and for {n_more} with the right number" if n_more else ""
         said = [

@@ -19,8 +19,9 @@ from msgspec.structs import replace
 
 from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
+from wetcomb.combs.engine import EDGE_SHARE, MANY_EDGES
+from wetcomb.combs.memory import make_text
 from wetcomb.combs.part import Part
-from wetcomb.combs.run import EDGE_SHARE, MANY_EDGES, rewrite_sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import Table
 from wetcomb.drafts.alignment import find_realign
@@ -41,8 +42,8 @@ from wetcomb.match.characters import Columns
 from wetcomb.match.lines import match_line
 from wetcomb.match.marks import LINE_WORD, NO_DELIMITER, name_mark
 from wetcomb.match.patterns import compile_pattern
-from wetcomb.steps.blank_edges import find_edge_candidates
-from wetcomb.steps.split import Split
+from wetcomb.steps.split.blank_edges import find_edge_candidates
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Step
 
 __all__ = [
@@ -192,14 +193,14 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
             return Rebuilt((), split, first, notes)
     wash, notes = find_furniture(text)
     if wash is not None:
-        before, text = (wash,), rewrite_sample([wash], text)
+        before, text = (wash,), make_text([wash], text)
     weighed = weigh_split(text, given)
     split, said = weighed.settled
     if any(given.get(name) for name in _BESIDE) or not _has_line_records(split):
         return Rebuilt(before, split, weighed, [*notes, *said])
     unwrap, unwrapped = find_unwrap(weighed.whole, given)
     if unwrap is not None:
-        before, text = (*before, unwrap), rewrite_sample([unwrap], text)
+        before, text = (*before, unwrap), make_text([unwrap], text)
         notes += unwrapped
         weighed = weigh_split(text, given)
         split, said = weighed.settled
@@ -310,15 +311,17 @@ def _list_words(value: Sequence[str] | str) -> Sequence[str]:
     return (value,) if isinstance(value, str) else value
 
 
-def check_edges(edges: Sequence[int], sample: bytes, tab_width: int) -> None:
+def check_edges(split: Split, sample: bytes) -> None:
     """Raise InputError for edges that lie beyond every line of a text."""
+    if split.learns_edges or not split.edges:
+        return
     lines = [line for line in re.split(rb"\r\n|\n|\r", sample) if line.strip()]
     data = np.frombuffer(b"\n".join(lines), np.uint8)
     feeds = np.flatnonzero(data == 0x0A)
     starts, ends = np.append(0, feeds + 1), np.append(feeds, data.size)
-    columns = Columns(data, starts, ends, tab_width)
+    columns = Columns(data, starts, ends, split.tab_width)
     widest = int(columns.find_columns(ends, np.arange(starts.size)).max())
-    beyond = [edge for edge in edges if edge >= widest]
+    beyond = [edge for edge in split.edges if edge >= widest]
     if beyond:
         raise InputError(
             f"--edges {beyond[0]} lies beyond every line looked at; the longest has {widest} columns"

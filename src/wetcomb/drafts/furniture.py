@@ -12,7 +12,7 @@ import re
 from collections.abc import Sequence
 from itertools import pairwise
 
-from wetcomb.steps.wash import Wash
+from wetcomb.steps.wash.options import Wash
 
 __all__ = ["find_furniture"]
 

@@ -11,8 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from wetcomb.core.blocks import Sample
+from wetcomb.combs.memory import make_batch
 from wetcomb.core.cut_lines import find_cut_lines
+from wetcomb.core.decoded import Sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.inspection import (
     ColumnSeen,
@@ -37,7 +38,7 @@ from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.parts import FoundPart, find_parts
 from wetcomb.drafts.trial import Trial
 from wetcomb.match.shapes import TYPED, find_shape
-from wetcomb.steps.split import Split
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Option, Step, list_options
 
 __all__ = ["inspect_text"]
@@ -159,14 +160,8 @@ def _look_at(
 ) -> TableSeen:
     rebuilt = add_realign(weigh_steps(raw, given), raw)
     split, weighed = rebuilt.split, rebuilt.weighed
-    text = Text.of(raw, first_line)
-    for step in rebuilt.before:
-        text = step.begin_text().rewrite(text, is_last=True).result
-    piece = split.begin().feed(text, is_last=True)
-    for step in rebuilt.after:
-        run = step.begin_table()
-        piece = [*run.take(piece), *run.finish()][0]
-    table = piece.table
+    made = make_batch(rebuilt.steps, Text.of(raw, first_line))
+    table = made.table
     assert table is not None
     odd = _find_odd(table)
     counts = Counter(len(row) for row in weighed.whole.rows)
@@ -182,7 +177,7 @@ def _look_at(
         table.n_records,
         len({record.line for record in odd}),
         tuple(odd[:_ODD]),
-        tuple(find_cut_lines(text, table, piece.charges, _LINES, _WIDTH)),
+        tuple(find_cut_lines(made.text, table, made.charges, _LINES, _WIDTH)),
         _tell_steps(rebuilt.before),
         (*([f"--lines {lines}"] if lines else []), *_tell_options(split)),
         _tell_steps(rebuilt.after),

@@ -11,8 +11,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from wetcomb.match.shapes import find_shape
-from wetcomb.steps.blank_edges import find_edge_candidates
-from wetcomb.steps.page_edges import find_rule_edges
+from wetcomb.steps.split.blank_edges import find_edge_candidates
+from wetcomb.steps.split.page_edges import find_rule_edges
 
 __all__ = ["list_layouts"]
 

@@ -13,11 +13,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Ints, Spans
-from wetcomb.core.ledger import Ledger
-from wetcomb.core.piece import Piece
+from wetcomb.core.batch import Batch
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, take_records
-from wetcomb.steps.realign import Realign
+from wetcomb.steps.realign.options import Realign
+from wetcomb.steps.registry import begin
 
 __all__ = ["Losses", "Tried", "run_realign", "take_away"]
 
@@ -55,19 +55,19 @@ class Losses(Struct, frozen=True, eq=False):
     def try_step(self, step: Realign) -> Tried:
         """Return what a step makes of them."""
         settled, right = np.zeros((2, self.table.n_records), np.bool_)
-        piece = run_realign(self.table, step)
-        if piece.moves is None or piece.table is None:
+        made = run_realign(self.table, step)
+        if made.moves is None or made.table is None:
             return Tried(settled, right)
-        settled[piece.moves.rows[piece.moves.settled]] = True
-        found = np.stack([piece.table.starts, piece.table.ends], axis=-1)
+        settled[made.moves.rows[made.moves.settled]] = True
+        found = np.stack([made.table.starts, made.table.ends], axis=-1)
         found[found[..., 1] <= found[..., 0]] = MISSING
         return Tried(settled, settled & (found == self.true).all(axis=(1, 2)))
 
 
-def run_realign(table: Table, step: Realign) -> Piece:
+def run_realign(table: Table, step: Realign) -> Batch:
     """Return what a step makes of a table that is whole."""
-    run = step.begin_table()
-    return [*run.take(Piece(table.text, "split", table, 0, 0, Ledger())), *run.finish()][0]
+    (made,) = begin(step).feed(Batch(table.text, table=table), is_last=True)
+    return made
 
 
 def take_away(table: Table, rows: Ints) -> Losses:

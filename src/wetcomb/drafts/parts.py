@@ -15,7 +15,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from wetcomb.core.layout import is_rule
+from wetcomb.core.cutting.layout import is_rule
 
 __all__ = ["KINDS", "FoundPart", "find_parts"]
 

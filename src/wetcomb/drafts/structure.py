@@ -33,8 +33,8 @@ from wetcomb.match.lines import match_line
 from wetcomb.match.numbers import read_number
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.match.shapes import TYPED, find_shape
-from wetcomb.steps.split import Split
-from wetcomb.steps.unwrap import Unwrap
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["Lines", "find_named_lines", "find_stacked", "find_unwrap", "find_wrapped"]
 

@@ -13,17 +13,17 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, is_any_of
-from wetcomb.core.layout import drop_lines
+from wetcomb.core.cutting.ragged import LineDrops, Ragged
+from wetcomb.core.cutting.reading import cut_records
+from wetcomb.core.cutting.records import Records
+from wetcomb.core.cutting.scanner import Scanner
+from wetcomb.core.cutting.specials import find_specials
 from wetcomb.core.ledger import LINE_DROPS
-from wetcomb.core.ragged import LineDrops, Ragged
-from wetcomb.core.reading import cut_records
-from wetcomb.core.scanner import Scanner
-from wetcomb.core.specials import find_specials
 from wetcomb.drafts.price import MARK, SNAG_PRICE, price_column, price_counts, price_text
 from wetcomb.match.marks import NO_DELIMITER
-from wetcomb.steps.page_edges import find_heading_edges, find_rules
-from wetcomb.steps.places import Places
-from wetcomb.steps.split import Split
+from wetcomb.steps.split.cutter import Cutter, Surroundings
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.split.page_edges import find_heading_edges, find_rules
 
 __all__ = ["Trial", "try_split"]
 
@@ -100,55 +100,59 @@ def try_split(data: Bytes, split: Split, prior: float) -> Trial:
     ----------
     data : (N,) uint8, whole records
     """
-    rules = split.rules()
-    specials = find_specials(data, rules, is_last=True)
-    scanner = Scanner(specials, rules)
-    places = Places(split)
-    first = cut_records(specials, rules, 0, None, scanner)
-    edges = _settle_edges(split, data, first.ragged)
-    recut, _ = places.recut(data, first.ragged, edges)
-    ragged, _, _ = drop_lines(data, recut, None)
-    n_fields = _find_usual(ragged)
-    cut = first if places.changes_fields else cut_records(specials, rules, 0, n_fields, scanner)
-    recut, more = places.recut(data, cut.ragged, edges)
-    ragged, drops, stays = drop_lines(data, recut, n_fields)
-    new_rows = np.cumsum(stays) - 1
-    odd = {int(new_rows[row]) for rows, _ in cut.snags + more for row in rows if stays[row]}
+    records, edges = _cut(data, split)
+    ragged = records.staying
     raw = data.tobytes()
     cells = [
         raw[start:end].decode()
         for start, end in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
     ]
-    offsets = ragged.offsets.tolist()
+    offsets, n_fields = ragged.offsets.tolist(), _find_usual(ragged)
     if split.per_record:
         offsets, n_fields = [*range(0, len(cells), split.per_record), len(cells)], split.per_record
     rows = [cells[a:b] for a, b in pairwise(offsets)]
     if split.edges:  # a line that ends before an edge has nothing there
         n_fields = len(edges) + 1
         rows = [row + [""] * (n_fields - len(row)) for row in rows]
+    if _is_framed(split, rows):
+        return try_split(data, replace(split, frame=True), prior)
     bounds = zip(ragged.record_starts.tolist(), ragged.stops.tolist(), strict=True)
     lines = [raw[start:stop].decode().rstrip("\r\n") for start, stop in bounds]
+    odd = frozenset(records.odd.find_snags(ragged).records.tolist())
     n_broken = _count_in_numbers(data, ragged, split, n_fields)
-    parted = _find_parted(ragged, drops)
-    framed = _find_framed(split, rows)
-    if framed:
-        split, n_fields = replace(split, frame=True), n_fields - 2
-        rows = [row[1:-1] if place in framed else row for place, row in enumerate(rows)]
-    return Trial(split, rows, n_fields, lines, parted, frozenset(odd), n_broken, prior)
+    parted = _find_parted(ragged, records.drops)
+    return Trial(split, rows, n_fields, lines, parted, odd, n_broken, prior)
 
 
-def _find_framed(split: Split, rows: Sequence[Sequence[str]]) -> set[int]:
-    """Return the records with a mark before and behind them, where nearly all have one.
+def _cut(data: Bytes, split: Split) -> tuple[Records, Ints]:
+    """Return the records of a sample as a run would cut them, and the edges they were cut at."""
+    cutter = Cutter(split)
+    specials = find_specials(data, cutter.rules, is_last=True)
+    edges = np.array(() if split.learns_edges else split.edges, np.int64)
+    if split.learns_edges:
+        uncut = cut_records(specials, cutter.rules, 0, None, Scanner(specials, cutter.rules))
+        edges = _settle_edges(split, data, uncut.ragged)
+    around = Surroundings(edges)
+    records = cutter.cut(specials, around)
+    assert records is not None
+    if not split.per_record:
+        records = cutter.cut(specials, around, n_fields=_find_usual(records.staying))
+        assert records is not None
+    return records, edges
+
+
+def _is_framed(split: Split, rows: Sequence[Sequence[str]]) -> bool:
+    """Return whether nearly all records have a mark before and behind them.
 
     The first must, which may be the heading, and so must all with as many fields: what is blank in
     most records only is a column.
     """
-    if split.records_at != "newline" or split.edges or split.per_record or len(rows) < 2:
-        return set()
+    is_line = split.records_at == "newline" and not split.edges and not split.per_record
+    if split.frame or not is_line or len(rows) < 2:
+        return False
     framed = {k for k, row in enumerate(rows) if len(row) > 2 and not row[0] + row[-1]}
     alike = {k for k, row in enumerate(rows) if len(row) == len(rows[0])}
-    is_frame = alike <= framed and len(framed) >= _NEARLY_ALL * len(rows)
-    return framed if is_frame else set()
+    return alike <= framed and len(framed) >= _NEARLY_ALL * len(rows)
 
 
 def _find_parted(ragged: Ragged, drops: LineDrops) -> list[str]:
@@ -172,7 +176,7 @@ def _settle_edges(split: Split, data: Bytes, lines: Ragged) -> Ints:
         return np.array(
             find_heading_edges(data, page, head.rstrip("\r\n"), split.tab_width), np.int64
         )
-    return np.array(split.edges if isinstance(split.edges, tuple) else (), np.int64)
+    return np.zeros(0, np.int64)
 
 
 def _find_usual(ragged: Ragged) -> int:

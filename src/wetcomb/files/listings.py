@@ -1,4 +1,4 @@
-"""Tables about a run: the snags, and every dropped piece of text."""
+"""Tables about a run: the snags, and every dropped batch of text."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from wetcomb.core.arrays import Ints
-from wetcomb.core.piece import Piece
+from wetcomb.core.batch import Batch
 from wetcomb.core.snags import SNAGS
 from wetcomb.files.columns import Grid
 
@@ -16,15 +16,15 @@ __all__ = ["LedgerListing", "Listing", "SnagListing"]
 
 
 class Listing(Protocol):
-    """Makes rows of what is listed, a piece at a time."""
+    """Makes rows of what is listed, a batch at a time."""
 
     @property
     def names(self) -> Sequence[str]:
         """The headings of the listing."""
         ...
 
-    def list_piece(self, piece: Piece, source: str) -> Grid:
-        """Return the rows of one piece."""
+    def list_batch(self, batch: Batch, source: str) -> Grid:
+        """Return the rows of one batch."""
         ...
 
 
@@ -33,8 +33,8 @@ class SnagListing:
 
     names = ("source", "source_first", "source_last", "snag", "odd", "done", "to_settle", "text")
 
-    def list_piece(self, piece: Piece, source: str) -> Grid:
-        table = piece.table
+    def list_batch(self, batch: Batch, source: str) -> Grid:
+        table = batch.table
         if table is None:
             return _make_grid([], len(self.names))
         firsts, lasts = table.line_numbers(table.snags.records)
@@ -59,17 +59,17 @@ class SnagListing:
 
 
 class LedgerListing:
-    """A row for each dropped piece of text, in the order of the text."""
+    """A row for each dropped batch of text, in the order of the text."""
 
     names = ("source", "source_first", "source_last", "characters", "reason", "step", "text")
 
-    def list_piece(self, piece: Piece, source: str) -> Grid:
-        starts = _join([charge.starts for charge in piece.charges])
-        ends = _join([charge.ends for charge in piece.charges])
-        reasons = [charge.reason for charge in piece.charges for _ in range(charge.starts.size)]
+    def list_batch(self, batch: Batch, source: str) -> Grid:
+        starts = _join([charge.starts for charge in batch.charges])
+        ends = _join([charge.ends for charge in batch.charges])
+        owners = [charge for charge in batch.charges for _ in range(charge.starts.size)]
         order = np.argsort(starts, kind="stable")
         order = order[ends[order] > starts[order]]
-        text = piece.text
+        text = batch.text
         lengths = text.lengths(starts, ends)
         firsts, lasts = text.line_numbers(starts), text.line_numbers(np.maximum(ends - 1, 0))
         rows = [
@@ -78,8 +78,8 @@ class LedgerListing:
                 str(firsts[k]),
                 str(lasts[k]),
                 str(lengths[k]),
-                reasons[k],
-                piece.step,
+                owners[k].reason,
+                owners[k].step,
                 text.value(starts[k], ends[k]),
             ]
             for k in order.tolist()

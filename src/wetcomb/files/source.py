@@ -18,7 +18,7 @@ from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import IO
 
-from wetcomb.core.blocks import Block, Sample
+from wetcomb.core.decoded import Decoded, Sample
 from wetcomb.core.errors import InputError
 from wetcomb.files.encodings import Encoding, find_encoding
 
@@ -30,10 +30,10 @@ _HEAD = 1 << 18
 _LINE_END = re.compile(rb"\r\n|\n|\r")
 
 #: Tells of each block of a text whether it is inside the part meant, and whether that ends.
-Pick = Callable[[Iterator[Block]], Iterable[tuple[Block, bool, bool]]]
+Pick = Callable[[Iterator[Decoded]], Iterable[tuple[Decoded, bool, bool]]]
 
 
-def part_whole(blocks: Iterator[Block]) -> Iterator[tuple[Block, bool, bool]]:
+def part_whole(blocks: Iterator[Decoded]) -> Iterator[tuple[Decoded, bool, bool]]:
     """Say that all of a text is meant."""
     return ((block, True, False) for block in blocks)
 
@@ -85,7 +85,7 @@ class Source:
                 return head + block[odd : odd + _HEAD]
         return head
 
-    def read_blocks(self, progress: Callable[[int], None] | None = None) -> Iterator[Block]:
+    def read_blocks(self, progress: Callable[[int], None] | None = None) -> Iterator[Decoded]:
         """Yield the text from its beginning; `progress` is told how many bytes have been read."""
         self._file.seek(len(self.encoding.mark))
         is_utf8 = self.encoding.name == "utf-8"
@@ -94,7 +94,7 @@ class Source:
         while raw := self._file.read(BLOCK_SIZE):
             n_read += len(raw)
             if is_utf8 and not carried and raw.isascii():
-                yield Block(raw, len(raw))
+                yield Decoded(raw, len(raw))
             elif is_utf8:
                 whole, carried = _cut_character(carried + raw)
                 yield _check_utf8(whole)
@@ -112,7 +112,7 @@ class Source:
         """Return some bytes as they are, wherever else the source is being read."""
         return os.pread(self._file.fileno(), end - start, start)
 
-    def read_stretch(self, start: int, end: int) -> Iterator[tuple[Block, bool]]:
+    def read_stretch(self, start: int, end: int) -> Iterator[tuple[Decoded, bool]]:
         """Yield what lies between two ends of lines, and whether it is the last of it; UTF-8 only."""
         carried = b""
         n_blocks = max(1, round((end - start) / BLOCK_SIZE))  # none is so short as to be dear
@@ -226,17 +226,17 @@ def _cut_character(data: bytes) -> tuple[bytes, bytes]:
     return data, b""
 
 
-def _check_utf8(data: bytes) -> Block:
+def _check_utf8(data: bytes) -> Decoded:
     try:
-        return Block(data, len(data.decode()))
+        return Decoded(data, len(data.decode()))
     except UnicodeDecodeError:
         return _encode(data.decode("utf-8", "wetcomb-keep"))
 
 
-def _encode(text: str) -> Block:
+def _encode(text: str) -> Decoded:
     """Return decoded text as a block; bytes that could not be decoded become `\\xNN`."""
     try:
-        return Block.of(text)
+        return Decoded.of(text)
     except UnicodeEncodeError:
         pass
     parts, places, size, done = [], [], 0, 0
@@ -247,4 +247,4 @@ def _encode(text: str) -> Block:
         parts += [part, f"\\x{ord(found[0]) - 0xDC00:02X}"]
         size += 4
         done = found.end()
-    return Block.of("".join([*parts, text[done:]]), tuple(places))
+    return Decoded.of("".join([*parts, text[done:]]), tuple(places))

@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Ints, Spans
-from wetcomb.match.fingerprints import Prints, Reader, Verdicts, print_text
+from wetcomb.match.digests import Digests, Reader, Verdicts, digest_text
 from wetcomb.match.patterns import compile_pattern, depends_on_kinds
 
 __all__ = ["FREE", "WORDY", "ClosedList", "Looked", "ShapeTest", "find_test"]
@@ -21,19 +21,19 @@ WORDY = ("{words}",)
 
 
 class Looked(msgspec.Struct, frozen=True, eq=False):
-    """Spans of a text with their fingerprints, so that any test can be put to them.
+    """Spans of a text with their digests, so that any test can be put to them.
 
     Attributes
     ----------
     starts, ends : spans, of any shape
-    raw, folded : their fingerprints, where both were asked for; else the one is the other
+    raw, folded : their digests, where both were asked for; else the one is the other
     """
 
     reader: Reader
     starts: Spans | Ints
     ends: Spans | Ints
-    raw: Prints
-    folded: Prints
+    raw: Digests
+    folded: Digests
 
     @classmethod
     def at(
@@ -64,7 +64,7 @@ class ShapeTest:
 
     @property
     def folded(self) -> bool:
-        """Whether it goes by folded fingerprints."""
+        """Whether it goes by folded digests."""
         return self._verdicts is not None and self._verdicts.folded
 
     def find(self, looked: Looked) -> Bools:
@@ -86,10 +86,10 @@ class ClosedList:
 
     def __init__(self, values: Sequence[str]) -> None:
         self.values = tuple(values)
-        self._prints = np.sort(np.array([print_text(value) for value in values], np.uint64))
+        self._prints = np.sort(np.array([digest_text(value) for value in values], np.uint64))
 
-    def find(self, prints: Prints) -> Bools:
-        """Return which raw fingerprints are of values in the list."""
+    def find(self, prints: Digests) -> Bools:
+        """Return which raw digests are of values in the list."""
         if not self._prints.size:
             return np.zeros(prints.shape, np.bool_)
         places = np.searchsorted(self._prints, prints)

@@ -24,7 +24,7 @@ from wetcomb.core.errors import UsageError, find_nearest
 
 __all__ = [
     "SHAPE_EXAMPLES",
-    "Found",
+    "Match",
     "Pattern",
     "compile_pattern",
     "depends_on_kinds",
@@ -98,7 +98,7 @@ _LIMITS = (1 << 20, 1 << 20, 4_096, 400, 160, 96)
 _OPEN = ("text", "any", "words")
 
 
-class Found(NamedTuple):
+class Match(NamedTuple):
     """A match: its span, and those of its fields (-1, -1 where one is missing), in bytes."""
 
     start: int
@@ -150,21 +150,21 @@ class Pattern(msgspec.Struct, frozen=True, dict=True):
         """Return whether it matches all of a value."""
         return self.find(value, "fullmatch") is not None
 
-    def find(self, value: bytes, how: str = "search") -> Found | None:
+    def find(self, value: bytes, how: str = "search") -> Match | None:
         """Return where it stands in a value; `how` is `match`, `search` or `fullmatch`."""
         if len(value) > self.longest:
             return None
         if self.regex is not None:
             match = getattr(self.regex, how)(value)
             spans = [match.span(f"f{place}") for place in range(len(self.fields))] if match else []
-            return Found(match.start(), match.end(), tuple(spans)) if match else None
+            return Match(match.start(), match.end(), tuple(spans)) if match else None
         assert self.wide is not None
         text = value.decode()
         match = getattr(self.wide, how)(text)
         if match is None:
             return None
         spans = [match.span(name) for name in self.fields]
-        return Found(
+        return Match(
             _to_bytes(text, match.start()),
             _to_bytes(text, match.end()),
             tuple((_to_bytes(text, a), _to_bytes(text, b)) for a, b in spans),
@@ -198,7 +198,7 @@ def compile_pattern(source: str, *, ignore_case: bool = False) -> Pattern:
     if source.startswith("regex:"):
         return _compile_regex(source, flags)
     if source.startswith("text:"):
-        pieces: list[_Piece] = [_Piece(source[5:])]
+        pieces: list[_Token] = [_Token(source[5:])]
     else:
         pieces = _read_pieces(source)
     if not any(piece.text.strip() or piece.shape for piece in pieces):
@@ -255,7 +255,7 @@ def depends_on_kinds(source: str) -> bool:
     )
 
 
-class _Piece(msgspec.Struct, frozen=True):
+class _Token(msgspec.Struct, frozen=True):
     """Literal text, or a placeholder."""
 
     text: str = ""
@@ -265,7 +265,7 @@ class _Piece(msgspec.Struct, frozen=True):
     number: str = ""  # how many, where that is stated
 
 
-def _read_pieces(source: str) -> list[_Piece]:
+def _read_pieces(source: str) -> list[_Token]:
     pieces, place = [], 0
     while place < len(source):
         opening = source.find("{", place)
@@ -275,10 +275,10 @@ def _read_pieces(source: str) -> list[_Piece]:
                 f"pattern {source!r}: a closing brace at character {stray + 1} without an opening one; text: takes braces literally"
             )
         if opening < 0:
-            pieces.append(_Piece(source[place:]))
+            pieces.append(_Token(source[place:]))
             break
         if opening > place:
-            pieces.append(_Piece(source[place:opening]))
+            pieces.append(_Token(source[place:opening]))
         closing = source.find("}", opening)
         if closing < 0:
             raise UsageError(
@@ -289,7 +289,7 @@ def _read_pieces(source: str) -> list[_Piece]:
     return pieces
 
 
-def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
+def _read_placeholder(source: str, opening: int, inner: str) -> _Token:
     found = _PLACEHOLDER.fullmatch(inner)
     shape = found[2] if found else inner.split()[0] if inner.split() else ""
     if found and found[1] and shape != "digits":
@@ -297,7 +297,7 @@ def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
             f"pattern {source!r}: only digits are counted, as in {{2 digits}}, found {inner!r} at character {opening + 2}"
         )
     if shape == "gap" and found and not found[3]:
-        return _Piece(shape="gap", is_optional=bool(found[4]))
+        return _Token(shape="gap", is_optional=bool(found[4]))
     if shape not in _SHAPES or not found:
         known = [*_SHAPES, "gap"]
         wanted = (
@@ -309,10 +309,10 @@ def _read_placeholder(source: str, opening: int, inner: str) -> _Piece:
             f"pattern {source!r}: unknown shape {inner!r} at character {opening + 2}{wanted or '; one of: ' + ' '.join(known)}"
         )
     name, number = (found[3] or "").strip(), found[1] or ""
-    return _Piece(shape=shape, name=name, is_optional=bool(found[4]), number=number)
+    return _Token(shape=shape, name=name, is_optional=bool(found[4]), number=number)
 
 
-def _render(pieces: Sequence[_Piece], keys: dict[str, str], *, is_literal: bool) -> str:
+def _render(pieces: Sequence[_Token], keys: dict[str, str], *, is_literal: bool) -> str:
     """Return the regular expression, in Latin-1 characters that stand for bytes."""
     parts: list[str] = []
     place = 0
@@ -328,7 +328,7 @@ def _render(pieces: Sequence[_Piece], keys: dict[str, str], *, is_literal: bool)
             text = pieces[place + 1].text
             tail = re.match(r"\S*", text)
             after = text[: tail.end()] if tail else ""
-            pieces = [*pieces[: place + 1], _Piece(text[len(after) :]), *pieces[place + 2 :]]
+            pieces = [*pieces[: place + 1], _Token(text[len(after) :]), *pieces[place + 2 :]]
         inner = _render_piece(piece, keys, is_literal=False) + _escape(after)
         parts = [*before, f"(?:{glued}{inner})?"]
         place += 1
@@ -344,7 +344,7 @@ def _cut_glued(parts: list[str]) -> tuple[list[str], str]:
     return [*parts[:-1], parts[-1][:start]], parts[-1][start:]
 
 
-def _render_piece(piece: _Piece, keys: dict[str, str], *, is_literal: bool) -> str:
+def _render_piece(piece: _Token, keys: dict[str, str], *, is_literal: bool) -> str:
     if piece.shape == "gap":
         return _GAP
     if piece.shape:
@@ -360,7 +360,7 @@ def _escape(text: str) -> str:
     return re.escape(text.encode()).decode("latin-1")
 
 
-def _find_literal(pieces: Sequence[_Piece]) -> tuple[bytes, bool]:
+def _find_literal(pieces: Sequence[_Token]) -> tuple[bytes, bool]:
     """Return the longest text without spacing that must be there, and whether it comes first."""
     best, is_prefix = "", False
     for place, piece in enumerate(pieces):

@@ -1,4 +1,4 @@
-"""What all steps share: options stated once, and the way a step is run over chunks.
+"""What all steps share: options stated once, and what a step says of its surroundings.
 
 A step is a frozen class. Its fields are the options of the command line, the keys of
 the comb file and the keywords of the Python call; their help, examples, limits and
@@ -10,24 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from typing import (
-    TYPE_CHECKING,
-    Annotated,
-    Any,
-    ClassVar,
-    Literal,
-    Union,
-    get_args,
-    get_origin,
-    get_type_hints,
-)
+from typing import Annotated, Any, ClassVar, Literal, Union, get_args, get_origin, get_type_hints
 
 import msgspec
+from msgspec.structs import force_setattr
 
 from wetcomb.core.errors import UsageError
-
-if TYPE_CHECKING:  # NumPy is not loaded to show help
-    from wetcomb.core.piece import StepRun, TableRun, TextRun
 
 __all__ = ["AUTO", "Auto", "Option", "Step", "list_options", "option"]
 
@@ -82,6 +70,13 @@ class Option(msgspec.Struct, frozen=True):
         return any(get_origin(kind) is tuple for kind in [self.type, *get_args(self.type)])
 
     @property
+    def takes_one(self) -> type | None:
+        """The type of a single value that stands for a list of one; None where none does."""
+        kinds = [self.type, *get_args(self.type)]
+        item = next((get_args(kind)[0] for kind in kinds if get_origin(kind) is tuple), None)
+        return item if item in kinds and not (self.words and item is str) else None
+
+    @property
     def is_switch(self) -> bool:
         """Whether it is given without a value."""
         return self.type is bool
@@ -116,10 +111,32 @@ class Option(msgspec.Struct, frozen=True):
 class Step(
     msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=False
 ):
-    """The base of all steps."""
+    """The base of all steps.
+
+    Attributes
+    ----------
+    name : as it is written in a comb and typed as a command
+    summary : what it does, in a line
+    usage : what it does, and commands to begin with
+    takes_tables : its command may read a table that is one already
+    """
 
     name: ClassVar[str]
     summary: ClassVar[str]
+    usage: ClassVar[str]
+    takes_tables: ClassVar[bool] = False
+
+    def __post_init__(self) -> None:
+        """Let a single value stand for a list of one."""
+        for entry in list_options(type(self)):
+            value = getattr(self, entry.name)
+            if entry.takes_one is not None and isinstance(value, entry.takes_one):
+                force_setattr(self, entry.name, (value,))
+
+    @classmethod
+    def tell_way(cls, option_name: str) -> str:
+        """Return how the help says with which other option one goes; nothing where it goes with any."""
+        return ""
 
     @property
     def reads(self) -> str:
@@ -140,17 +157,38 @@ class Step(
         """
         return "state"
 
-    def begin(self) -> StepRun:
-        """Return this step ready to run over the chunks of one text, from its first."""
-        raise NotImplementedError
+    @property
+    def may_cut_column(self) -> bool:
+        """Whether it reads text, but could read a column of a table if it were named."""
+        return False
 
-    def begin_text(self) -> TextRun:
-        """Return this step ready to rewrite the chunks of one text, from its first."""
-        raise NotImplementedError
+    @property
+    def is_column_cut(self) -> bool:
+        """Whether it reads a table and names the column that it cuts."""
+        return False
 
-    def begin_table(self) -> TableRun:
-        """Return this step ready to run over the pieces of one table, from its first."""
-        raise NotImplementedError
+    @property
+    def held_whole(self) -> str:
+        """What is said where more text must be seen whole than may be held (`{}`: how much)."""
+        return "a record is longer than {}; do its lines end at all, or is a quote mark never closed (--quote-lines, --quote none)? If it is that long, allow more (--memory)"
+
+    @property
+    def may_cut_words(self) -> bool:
+        """Whether it is right where it cuts through words all over the text."""
+        return False
+
+    @property
+    def names_in_text(self) -> bool:
+        """Whether a text itself names the columns of the table that is made of it."""
+        return False
+
+    def as_printed(self) -> Step:
+        """Return this step with all columns of the text, as they are printed."""
+        return self
+
+    def remember(self, texts: Mapping[str, str]) -> Step:
+        """Return this step with the texts that some of its options go with."""
+        return self
 
     def unsettled(self) -> list[str]:
         """Return the names of the options that are still to be worked out from a text."""

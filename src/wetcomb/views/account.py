@@ -216,7 +216,11 @@ def _tell_ledger(report: Report) -> Fact:
     said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept"
     if dropped:
         said += ", left out: " + ", ".join(f"{_name(why)} {_number(n)}" for n, why in dropped)
-    put_in = [f"{PUT_IN[what]} {_number(n)}" for what, n in ledger.put_in.items() if n]
+    put_in = [
+        f"{words} {_number(ledger.put_in[what])}"
+        for what, words in PUT_IN.items()
+        if ledger.put_in[what]
+    ]
     if put_in:
         said += "; put in: " + ", ".join(put_in)
     again = [f"{REPEATED[what]} {_number(n)}" for what, n in ledger.repeated.items() if n]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bytes
+from wetcomb.core.arrays import Bytes, sort_unique
 from wetcomb.core.moves import AS_CUT, DOUBTFUL, Moves
 from wetcomb.core.table import Table
 
@@ -31,7 +31,7 @@ class CellMap(msgspec.Struct):
         if moves is not None:
             states[moves.rows] = moves.states
             self.n_moved += moves.changed.size
-        odd = np.unique(table.snags.records)
+        odd = sort_unique(table.snags.records)
         states[odd] = DOUBTFUL
         self.n_doubtful += odd.size
         self.parts.append(states[:room])

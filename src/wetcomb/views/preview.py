@@ -12,10 +12,10 @@ from collections.abc import Mapping, Sequence
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Ints
+from wetcomb.core.arrays import Ints, leave_out, sort_unique
+from wetcomb.core.batch import Batch
 from wetcomb.core.cut_lines import CutLine, find_cut_lines
 from wetcomb.core.moves import AS_CUT, Moves
-from wetcomb.core.piece import Piece
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.views.blocks import Block, Grid, Lines, Part, make_visible
@@ -61,21 +61,21 @@ class Preview(msgspec.Struct):
     n_snags: int = 0
     has_rest: bool = False
 
-    def add(self, piece: Piece) -> None:
+    def add(self, batch: Batch) -> None:
         """Take what is to be shown of one chunk."""
-        table = piece.table
+        table = batch.table
         if table is None:
             return
         self.names = table.names
         if not self.source:
             self.source = find_cut_lines(
-                piece.text, table, piece.charges, _SOURCE_LINES, 4 * self.width
+                batch.text, table, batch.charges, _SOURCE_LINES, 4 * self.width
             )
         self.has_rest |= table.has_rest
-        odd = np.unique(table.snags.records)
-        states = _find_states(piece.moves)
-        moved = np.setdiff1d(np.array(list(states), np.int64), odd)
-        fitting = np.setdiff1d(np.arange(min(table.n_records, _ROWS + odd.size)), odd)
+        odd = sort_unique(table.snags.records)
+        states = _find_states(batch.moves)
+        moved = leave_out(np.array(sorted(states), np.int64), odd)
+        fitting = leave_out(np.arange(min(table.n_records, _ROWS + odd.size)), odd)
         for rows, which, limit in (
             (self.rows, fitting, _ROWS),
             (self.moved, moved, _MOVED),

@@ -1,0 +1,193 @@
+"""The book is closed: what became of every byte of a batch, from its cells and charges alone.
+
+Nothing that a step says of itself is believed. The spans that were dropped and the spans that
+the result is made of must tile the bytes that were used, first to last, without a gap or an
+overlap; only then are characters counted, and every count is a sum over these spans. So a
+step that charges a span twice, forgets one, or tells a value in two cells is found out, here,
+in every run.
+
+The tiling is checked without sorting: spans that are not empty tile 0 to N exactly if they
+begin at as many places as there are spans, and each place where one begins, but 0, is one
+where another ends, and the last ends at N. (Ordered by their starts, each must then end where
+the next begins: no other pairing of starts with later ends exists.)
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Ints, sort_unique
+from wetcomb.core.batch import Batch, NameSource
+from wetcomb.core.errors import BrokenPromise
+from wetcomb.core.ledger import DROPS, Charge, Ledger
+from wetcomb.core.table import Table
+from wetcomb.core.text import Text, count_characters
+
+__all__ = ["close_batch"]
+
+Spans2 = tuple[Ints, Ints]
+
+
+def close_batch(batch: Batch) -> Ledger:
+    """Return what became of the characters of a batch that has come through all steps.
+
+    Raises
+    ------
+    BrokenPromise : a byte has no home or two, or was dropped for a reason without a name
+    """
+    ledger, text, used = Ledger(), batch.text, batch.used
+    homes = [batch.kept] if batch.kept is not None else []
+    if batch.table is not None:
+        homes.append(_list_homes(batch.table, ledger))
+        homes.append(_list_names(batch, ledger))
+    check_tiling(used, [*homes, *((charge.starts, charge.ends) for charge in batch.charges)])
+    _sum_charges(text, batch.charges, ledger)
+    if batch.kept is None:
+        whole = np.array([0]), np.array([used])
+        n_put, n_put_dropped = text.count_puts(*whole), _count_puts(text, batch.charges)
+        ledger.kept += count_characters(text.data[:used]) - n_put - ledger.dropped.total()
+        ledger.put_in["glue"] += n_put - n_put_dropped
+    return ledger
+
+
+def check_tiling(used: int, homes: Sequence[Spans2]) -> None:
+    """Raise BrokenPromise unless spans tile the first `used` bytes; empty spans do not count."""
+    begins, stops = np.zeros(used + 1, np.bool_), np.zeros(used + 1, np.bool_)
+    number = 0
+    for starts, ends in homes:
+        if not starts.size:
+            continue
+        real = ends > starts
+        if not real.all():
+            starts, ends = starts[real], ends[real]
+            if not starts.size:
+                continue
+        if int(starts.min()) < 0 or int(ends.max()) > used:
+            raise BrokenPromise("the book does not close: a span lies outside the text")
+        begins[starts], stops[ends] = True, True
+        number += starts.size
+    if number != np.count_nonzero(begins) or not _meet(begins, stops):
+        place = _find_fault(used, homes)
+        raise BrokenPromise(f"the book does not close: byte {place} of a batch has no home, or two")
+
+
+def _meet(begins: Bools, stops: Bools) -> bool:
+    """Whether spans begin where others end, from the first byte to the last."""
+    if begins.size == 1:
+        return not begins[0]
+    is_whole = begins[0] and stops[-1] and not begins[-1] and not stops[0]
+    return bool(is_whole and np.array_equal(begins[1:-1], stops[1:-1]))
+
+
+def _find_fault(used: int, homes: Sequence[Spans2]) -> int:
+    """Return the first byte without a home, or with two."""
+    depth = np.zeros(used + 1, np.int64)
+    for starts, ends in homes:
+        real = ends > starts
+        np.add.at(depth, starts[real].clip(0, used), 1)
+        np.add.at(depth, ends[real].clip(0, used), -1)
+    wrong = np.flatnonzero(np.cumsum(depth[:-1]) != 1)
+    return int(wrong[0]) if wrong.size else used
+
+
+def _sum_charges(text: Text, charges: Sequence[Charge], ledger: Ledger) -> None:
+    for charge in charges:
+        if charge.reason not in DROPS:
+            raise BrokenPromise(f"characters were dropped for a reason without a name: {charge}")
+        number = text.count(charge.starts, charge.ends)
+        ledger.dropped[charge.reason] += number - text.count_puts(charge.starts, charge.ends)
+
+
+def _count_puts(text: Text, charges: Sequence[Charge]) -> int:
+    return sum(text.count_puts(charge.starts, charge.ends) for charge in charges)
+
+
+def _list_homes(table: Table, ledger: Ledger) -> Spans2:
+    """Return the spans of the body that the cells hold; count what is told again or put in.
+
+    Only where the table says that it tells values again are the later ones taken out, else they
+    are left for the tiling to stumble over.
+    """
+    starts, ends = table.starts.ravel(), table.ends.ravel()
+    if table.has_rest:
+        starts = np.append(starts, table.rest_starts)
+        ends = np.append(ends, table.rest_ends)
+    text = table.text
+    if text.data.size > text.body_size:
+        is_built = ends > text.body_size
+        if is_built.any():
+            late = starts[is_built].astype(np.int64), ends[is_built].astype(np.int64)
+            made = _list_built(table, late, ledger)
+            starts = np.concatenate([starts[~is_built], made[0]])
+            ends = np.concatenate([ends[~is_built], made[1]])
+    if table.repeats:
+        return _tell_once(table, starts.astype(np.int64), ends.astype(np.int64), ledger)
+    return starts, ends
+
+
+def _list_built(table: Table, cells: Spans2, ledger: Ledger) -> Spans2:
+    """Return the spans of the body that built values hold."""
+    text, (starts, ends) = table.text, cells
+    at = np.searchsorted(text.again_starts, starts, "right") - 1
+    is_again = at >= 0  # values told again lie apart from others: one that begins there ends there
+    is_again[is_again] = ends[is_again] <= text.again_ends[at[is_again]]
+    for place in sort_unique(at[is_again]).tolist():
+        mine = is_again & (at == place)
+        ledger.repeated[text.again_reasons[place]] += text.count(starts[mine], ends[mine])
+    starts, ends = starts[~is_again], ends[~is_again]
+    if table.repeats and starts.size:  # the same value in several records
+        order = np.lexsort((ends, starts))
+        starts, ends = starts[order], ends[order]
+        same = np.append(False, (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1]))
+        ledger.repeated[_name_same(table)] += text.count(starts[same], ends[same])
+        starts, ends = starts[~same], ends[~same]
+    found = text.find_origins(starts, ends)
+    ledger.put_in["glue"] += text.count(starts, ends) - text.count(found.starts, found.ends)
+    return found.starts, found.ends
+
+
+def _tell_once(table: Table, starts: Ints, ends: Ints, ledger: Ledger) -> Spans2:
+    """Return spans without those told again, so far as the table says that it does so; count these."""
+    real = ends > starts
+    starts, ends = starts[real], ends[real]
+    if not starts.size:
+        return starts, ends
+    order = np.lexsort((-ends, starts))
+    starts, ends = starts[order], ends[order]
+    same = np.append(False, (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1]))
+    again = same.copy()
+    if "original" in table.repeats:  # what a value was cut into stands beside it
+        again |= ends <= np.append(0, np.maximum.accumulate(ends)[:-1])
+    for reason, mine in ((_name_same(table), same), ("original", again & ~same)):
+        n_put = table.text.count_puts(starts[mine], ends[mine])
+        ledger.repeated[reason] += table.text.count(starts[mine], ends[mine]) - n_put
+        ledger.put_in["glue"] += n_put
+    return starts[~again], ends[~again]
+
+
+def _name_same(table: Table) -> str:
+    """Return why the same value may stand in several records."""
+    return "other-columns" if "other-columns" in table.repeats else "original"
+
+
+def _list_names(batch: Batch, ledger: Ledger) -> Spans2:
+    """Return the spans of the headings that were kept; count the rest of the names."""
+    if not batch.name_sources:
+        none = np.zeros(0, np.int64)
+        return none, none
+    assert batch.table is not None
+    for name, source in zip(batch.table.names, batch.name_sources, strict=True):
+        n_own, n_again = _count_name(batch.text, source)
+        ledger.repeated["spread-heading"] += n_again
+        ledger.put_in["names"] += len(name) - n_own - n_again
+    spans = [span for source in batch.name_sources for span in source.spans]
+    kept = np.array(spans, np.int64).reshape(-1, 2)
+    return kept[:, 0], kept[:, 1]
+
+
+def _count_name(text: Text, source: NameSource) -> tuple[int, int]:
+    """Return the characters of a name that it has to itself, and those that others tell too."""
+    own = sum(len(text.value(*span)) for span in source.spans)
+    return own, sum(len(text.value(*span)) for span in source.again)

@@ -1,0 +1,125 @@
+"""Lines that are no record: blank ones, rules, page marks, empty records, the heading again.
+
+They leave the records as whole lines, each charged by its reason and listed in the
+ledger. A rule begins with a mark, needs three in a row and a table of more than one column,
+so that `---` for "not tested" in a list, or behind an empty first field, is a value.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_any_of
+from wetcomb.core.cutting.ragged import LineDrops, Ragged
+from wetcomb.core.cutting.recut import find_quoted, trim
+from wetcomb.core.ledger import LINE_DROPS
+
+__all__ = ["drop_lines", "find_heading_again", "is_rule", "may_be_rule", "strip_page_marks"]
+
+_MARKS = b"-=_+|*~:"
+_THREE = re.compile(rb"([-=_~*])\1\1")
+_RULE_MARKS = is_any_of(np.arange(256).astype(np.uint8), _MARKS)
+_FORM_FEED = 0x0C
+
+
+def drop_lines(
+    data: Bytes, ragged: Ragged, n_fields: int | None, heading: Sequence[bytes] = ()
+) -> tuple[Ragged, LineDrops, Bools]:
+    """Return the records without the lines that are none, those lines, and which records stay."""
+    reasons = np.full(ragged.stops.size, -1, np.int64)
+    if heading:
+        reasons[find_heading_again(data, ragged, heading)] = LINE_DROPS.index("heading-again")
+    if n_fields != 1:
+        reasons[_find_rules(data, ragged)] = LINE_DROPS.index("rule")
+    _mark_empty(data, ragged, reasons)
+    stays = reasons < 0
+    gone = ~stays
+    drops = LineDrops(ragged.record_starts[gone], ragged.stops[gone], reasons[gone])
+    return ragged.select(stays), drops, stays
+
+
+def strip_page_marks(data: Bytes, ragged: Ragged, marks: tuple[bytes, ...]) -> Ragged:
+    """Return the records without a form feed before their first value; a lone one is a line of its own."""
+    if not (data == _FORM_FEED).any() or not ragged.starts.size:
+        return ragged
+    firsts = ragged.offsets[:-1]
+    filled = count_before(ragged.ends > ragged.starts)
+    alone = (filled[ragged.offsets[1:]] - filled[firsts] == 1) & (
+        ragged.ends[firsts] - ragged.starts[firsts] == 1
+    )
+    fed = (ragged.ends[firsts] > ragged.starts[firsts]) & ~alone
+    fed &= data.take(ragged.starts[firsts], mode="clip") == _FORM_FEED
+    fields = firsts[fed]
+    fields = fields[~find_quoted(ragged, data, marks)[fields]]
+    starts = ragged.starts.copy()
+    starts[fields], _ = trim(data, starts[fields] + 1, ragged.ends[fields])
+    return replace(ragged, starts=starts)
+
+
+def _mark_empty(data: Bytes, ragged: Ragged, reasons: Ints) -> None:
+    firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+    lengths = ragged.ends[firsts] - ragged.starts[firsts]
+    rows = np.flatnonzero(lengths <= 1)
+    if not rows.size:
+        return
+    filled = count_before(ragged.ends > ragged.starts)
+    n_filled = filled[lasts[rows] + 1] - filled[firsts[rows]]
+    begins = ragged.starts[firsts[rows]]
+    is_fed = (lengths[rows] == 1) & (n_filled == 1)
+    is_fed &= data.take(begins, mode="clip") == _FORM_FEED
+    bare = count_before(ragged.starts == ragged.outer_ends)  # neither a value nor marks
+    is_bare = bare[lasts[rows] + 1] - bare[firsts[rows]] == lasts[rows] + 1 - firsts[rows]
+    widths = np.concatenate([[0], np.cumsum(ragged.outer_ends - ragged.outer_starts)])
+    inner = widths[lasts[rows] + 1] - widths[firsts[rows]]
+    is_uncut = ragged.outer_ends[lasts[rows]] - ragged.outer_starts[firsts[rows]] == inner
+    reasons[rows[is_fed & is_uncut]] = LINE_DROPS.index("page-mark")
+    empty = n_filled == 0
+    reasons[rows[empty]] = LINE_DROPS.index("empty-record")
+    reasons[rows[empty & is_bare & is_uncut]] = LINE_DROPS.index("blank-line")
+
+
+def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
+    """Return the records that are nothing but rule marks; only likely ones are looked at."""
+    firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
+    if not firsts.size:
+        return firsts
+    rows = np.flatnonzero(_RULE_MARKS[data.take(ragged.starts[firsts], mode="clip")])
+    ends = ragged.outer_ends[lasts[rows]]
+    spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
+    found = [is_rule(data[start:end].tobytes()) for start, end in spans]
+    return rows[np.array(found, np.bool_)]
+
+
+def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
+    """Return whether a record of several fields that begins with one of some bytes may be a rule."""
+    return delimiter in _MARKS + b"\t" and bool(_RULE_MARKS[firsts].any())
+
+
+def is_rule(line: bytes) -> bool:
+    """Return whether a line is nothing but rule marks and spacing, three of one mark in a row."""
+    return not line.translate(None, _MARKS + b" \t") and _THREE.search(line) is not None
+
+
+def find_heading_again(data: Bytes, ragged: Ragged, heading: Sequence[bytes]) -> Ints:
+    """Return the records whose every piece equals the heading's, spacing at its edges aside."""
+    firsts = ragged.offsets[:-1]
+    rows = np.flatnonzero(ragged.ends[firsts] - ragged.starts[firsts] == len(heading[0]))
+    rows = rows[ragged.counts[rows] == len(heading)]
+    for place, name in enumerate(heading):
+        fields = ragged.offsets[rows] + place
+        rows = rows[ragged.ends[fields] - ragged.starts[fields] == len(name)]
+        if len(name) and rows.size:
+            fields = ragged.offsets[rows] + place
+            rows = rows[data[ragged.starts[fields]] == name[0]]
+    same = [
+        all(
+            data[ragged.starts[field] : ragged.ends[field]].tobytes() == name
+            for field, name in enumerate(heading, ragged.offsets[row])
+        )
+        for row in rows
+    ]
+    return rows[np.array(same, np.bool_)]

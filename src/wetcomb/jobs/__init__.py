@@ -1,0 +1,1 @@
+"""A whole run: sources in, files out, helpers. Knows no command line."""

@@ -1,0 +1,304 @@
+"""One long text combed by several processes, its shares put together in order.
+
+A text is cut into shares at line ends that look like the ends of records. A share is combed
+as if a record began with it; it counts only if the share before it ended just there, which
+is known once that one is done. Where it did not (a line break inside quotes was taken for
+the end of a record) the share is combed again from where the one before it ended. So the
+answer is the one of a single process, and the processes only save time.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import signal
+import sys
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future
+from typing import TYPE_CHECKING, NamedTuple
+
+from wetcomb.combs.engine import StepsRun
+from wetcomb.combs.part import Stretch
+from wetcomb.core.errors import BrokenPromise, WetCombError
+from wetcomb.core.ledger import Ledger
+from wetcomb.core.report import Report
+from wetcomb.core.text import count_line_ends
+from wetcomb.files.columns import Layout
+from wetcomb.files.source import BLOCK_SIZE, Source
+from wetcomb.jobs.desk import Desk
+from wetcomb.jobs.outputs import Outputs
+
+if TYPE_CHECKING:
+    from concurrent.futures import ProcessPoolExecutor
+
+__all__ = ["Crew", "count_helpers"]
+
+_LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
+_SHARE = 2 * BLOCK_SIZE
+_FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is done meanwhile
+_WINDOW = 1 << 16  # bytes that are searched for the end of a record
+_PROBE = 1 << 14  # bytes before a share's end that are searched for its last record
+_MOST = 4  # processes
+_MOST_WAITING = 8  # shares in hand, done or not, before this process waits
+_DIE_WITH_PARENT = 1  # prctl(2): PR_SET_PDEATHSIG
+
+
+class _Share(NamedTuple):
+    """A stretch of the source: bytes from `start` to `end`, and the line it begins on."""
+
+    start: int
+    end: int
+    line: int
+
+
+class _Done(NamedTuple):
+    """What came of a share: its outputs, what is told of it, where its last record ended.
+
+    `sizes` are those of outputs that lie on the desk, at `place`; `counts` is what the steps will tell of, `state` what is carried on; `end` is None if
+    the share must be longer.
+    """
+
+    parts: list[bytes]
+    report: Report
+    counts: list[object]
+    written: Ledger
+    end: int | None
+    state: tuple[bool, ...]
+    place: int | None = None
+    sizes: tuple[int, ...] = ()
+
+
+def count_helpers(run: StepsRun, source: Source, n_processes: int | None) -> int:
+    """Return how many processes beside this one are worth it for a text that they can share."""
+    can_share = (
+        sys.platform == "linux"
+        and source.size >= _LONG
+        and source.encoding.name == "utf-8"
+        and run.can_share
+    )
+    wanted = min(count_processors(), _MOST) if n_processes is None else n_processes
+    return wanted - 1 if can_share else 0
+
+
+def count_processors() -> int:
+    """Return how many processors this process may use."""
+    return len(os.sched_getaffinity(0)) if sys.platform == "linux" else 1
+
+
+class Crew:
+    """Helpers that comb the shares of one text, this process among them."""
+
+    def __init__(
+        self, run: StepsRun, source: Source, outputs: Outputs, layout: Layout, n_helpers: int
+    ) -> None:
+        self._n_helpers = n_helpers
+        self._run, self._source, self._outputs, self._layout = run, source, outputs, layout
+        self._report, self._state = run.report, run.state
+        self._counts = run.give_counts()
+        self._desk = Desk(_MOST_WAITING + n_helpers)
+
+    def work(self) -> Iterator[int]:
+        """Comb the whole text; yield how far it has come, share by share."""
+        import multiprocessing
+        from concurrent.futures import ProcessPoolExecutor
+
+        shares = self._list_shares()
+        share, before = next(shares), self._report.lines
+        done = self.comb(share, self._state)
+        while (done.end is None or not done.report.names) and share.end < self._source.size:
+            share = share._replace(end=next(shares).end)  # the heading is not in sight yet
+            self._run.begin_again()
+            self._outputs.renderer.begin_again()
+            done = self.comb(share, self._state)
+        end = self._accept(done)
+        self._state = done.state
+        yield end
+        with ProcessPoolExecutor(
+            self._n_helpers, multiprocessing.get_context("fork"), _begin_helper, (self,)
+        ) as helpers:
+            try:
+                for share, future in self._hand_out(shares, helpers):
+                    if share.start == end and done.state == self._state:
+                        made = self._fetch(future.result())
+                    else:
+                        self._discard(future)
+                        line = self._report.lines - before + 1
+                        made = self.comb(_Share(end, share.end, line), done.state)
+                    if made.end is None:
+                        continue  # to be combed again with the next share
+                    done = made
+                    end = self._accept(done)
+                    yield end
+            except BaseException:
+                helpers.shutdown(wait=False, cancel_futures=True)
+                raise
+        self._run.add_counts(self._counts)
+        self._run.tell(self._report)
+        if end != self._source.size:
+            raise BrokenPromise(f"{self._source.size - end} bytes at the end were not read")
+
+    def _hand_out(
+        self, shares: Iterator[_Share], helpers: ProcessPoolExecutor
+    ) -> Iterator[tuple[_Share, Future[_Done]]]:
+        """Yield the shares in order, each with what comes of it; this process takes its part."""
+        waiting: deque[tuple[_Share, Future[_Done]]] = deque()
+        while True:
+            while sum(not future.done() for _, future in waiting) <= self._n_helpers:
+                share = next(shares, None)
+                if share is None:
+                    yield from waiting
+                    return
+                waiting.append((share, helpers.submit(_help, share, self._desk.take())))
+            share = next(shares, None)
+            if share is not None:
+                waiting.append((share, self._comb_now(share)))
+            while waiting and (waiting[0][1].done() or len(waiting) > _MOST_WAITING):
+                yield waiting.popleft()
+
+    def _comb_now(self, share: _Share) -> Future[_Done]:
+        """Comb a share in this process; what goes wrong counts only if the share does."""
+        future: Future[_Done] = Future()
+        try:
+            future.set_result(self.comb(share, self._state))
+        except Exception as error:
+            future.set_exception(error)
+        return future
+
+    def _accept(self, done: _Done) -> int:
+        """Take what came of the next share; return where it ended."""
+        assert done.end is not None
+        if done.parts:
+            self._outputs.lay(done.parts)
+        self._report.add(done.report)
+        self._run.give_counts()  # of what was looked at only
+        self._run.add_counts(self._counts)
+        self._run.add_counts(done.counts)
+        self._counts = self._run.give_counts()
+        self._outputs.ledger.add(done.written)
+        return done.end
+
+    def comb(self, share: _Share, state: tuple[bool, ...]) -> _Done:
+        """Comb a share; a record that it only begins is left to the next."""
+        run, source, renderer = self._run, self._source, self._outputs.renderer
+        report = Report(source=self._report.source, keep_moves=self._report.keep_moves)
+        run.start_at(share.line, report, state)
+        run.give_counts()
+        is_last = share.end == source.size
+        rendered = [
+            renderer.render(batch, self._layout, source.name)
+            for block, is_end in source.read_stretch(share.start, share.end)
+            for batch in run.take(Stretch(block, True, is_last and is_end))
+        ]
+        parts = [b"".join(output) for output in zip(*rendered, strict=True)]
+        n_left, counts = run.give_back(), run.give_counts()
+        if n_left is None:
+            return _Done([], report, counts, renderer.take_ledger(), None, ())
+        run.finish()
+        end = share.end - n_left
+        return _Done(parts, report, counts, renderer.take_ledger(), end, run.state)
+
+    def help(self, share: _Share, place: int | None) -> _Done:
+        """Comb a share as a helper does, who knows of the one before it what is likely."""
+        done = self.comb(share, self._state)
+        sizes = None if place is None else self._desk.lay(place, done.parts)
+        if sizes is None:
+            return done._replace(place=place)
+        return done._replace(parts=[], place=place, sizes=tuple(sizes))
+
+    def _fetch(self, done: _Done) -> _Done:
+        """Return what a helper made, its outputs taken from the desk."""
+        if done.place is None:
+            return done
+        parts = self._desk.read(done.place, done.sizes) or done.parts
+        self._desk.give_back(done.place)
+        return done._replace(parts=parts)
+
+    def _discard(self, future: Future[_Done]) -> None:
+        """Have no use for what a helper makes; its place is free once it is done with it."""
+        future.cancel()
+        future.add_done_callback(self._clear)
+
+    def _clear(self, future: Future[_Done]) -> None:
+        if not future.cancelled() and not future.exception():
+            self._fetch(future.result())
+
+    def _list_shares(self) -> Iterator[_Share]:
+        """Yield the shares of the source in order; the last ends with it.
+
+        Where only the record behind tells where one ends, a share begins with the record that
+        the one before it cannot end.
+        """
+        source, line, size = self._source, 1, _FIRST_SHARE
+        start = len(source.encoding.mark)
+        while start < source.size:
+            end, size = find_share_end(source, start + size), _SHARE
+            yield _Share(start, end, line)
+            behind = self._find_last_record(end) if end < source.size else end
+            line += count_line_ends(source.read_bytes(start, behind))
+            start = behind
+
+    def _find_last_record(self, end: int) -> int:
+        """Return where the record begins that is not ended yet at some place, as far as can be told."""
+        if not (self._run.needs_next and self._report.names):
+            return end
+        begin = max(len(self._source.encoding.mark), end - _PROBE)
+        window = self._source.read_bytes(begin, end)
+        begin += window.find(b"\n") + 1
+        self._run.start_at(1, Report(), self._state)
+        try:
+            for block, _ in self._source.read_stretch(begin, end):
+                for _ in self._run.take(Stretch(block, True, False)):
+                    pass
+        except WetCombError:  # it is told where it counts
+            return end
+        return end - (self._run.give_back() or 0)
+
+
+_crew: Crew | None = None
+
+
+def _begin_helper(crew: Crew) -> None:
+    """Make a new process a helper: it is stopped by the one that began it, and dies with it."""
+    global _crew
+    _crew = crew
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+
+
+def _help(share: _Share, place: int | None) -> _Done:
+    assert _crew is not None
+    return _crew.help(share, place)
+
+
+def find_share_end(source: Source, end: int) -> int:
+    """Return a place at or behind another where a record is likely to end, or the source does."""
+    while end < source.size:
+        place = find_record_end(source.read_bytes(end, min(end + _WINDOW, source.size)))
+        if place:
+            return end + place
+        end += _SHARE
+    return source.size
+
+
+def find_record_end(window: bytes) -> int:
+    """Return where a line ends that is likely to end a record; 0 where none is in sight.
+
+    A line without quote marks beside one with as many commas and the like is one by itself
+    more often than a line inside quotes; without any such lines the first line end will do.
+    """
+    lines = window.split(b"\n")[1:-1]
+    if not lines:
+        return window.rfind(b"\n") + 1
+    sizes = [
+        -1 if b'"' in line or b"'" in line else sum(map(line.count, (b",", b";", b"\t", b"|")))
+        for line in lines
+    ]
+    most = max(sizes)
+    place = window.index(b"\n") + 1
+    for before, after, line in zip(sizes, sizes[1:], lines, strict=False):
+        place += len(line) + 1
+        if before == after == most >= 0:
+            return place
+    return window.index(b"\n") + 1

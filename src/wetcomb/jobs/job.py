@@ -1,0 +1,294 @@
+"""A job: sources in, a comb over them, sinks out, everything checked before anything appears."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import sys
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
+
+from wetcomb.combs.comb import Comb
+from wetcomb.combs.engine import StepsRun, check_edges
+from wetcomb.combs.part import part_blocks
+from wetcomb.core.errors import InputError, UsageError
+from wetcomb.core.report import Report
+from wetcomb.files.columns import Layout
+from wetcomb.files.formats import find_format
+from wetcomb.files.listings import LedgerListing, Listing, SnagListing
+from wetcomb.files.sinks import check_target
+from wetcomb.files.source import Source, open_source
+from wetcomb.jobs.crew import Crew, count_helpers
+from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
+from wetcomb.jobs.settings import JobSettings
+from wetcomb.views.account import Told, build_account
+from wetcomb.views.cell_map import CellMap
+from wetcomb.views.moves import build_moves
+from wetcomb.views.preview import Preview
+
+__all__ = ["Job", "has_color", "open_sources", "run_job"]
+
+_MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
+_LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
+
+
+class Job(msgspec.Struct):
+    """Everything a run needs, gathered by a command.
+
+    Attributes
+    ----------
+    comb : what to do
+    base : the text of the comb file it came from, to keep its comments
+    notes : what was settled for this run, to be told
+    next_command : what keeps the comb
+    """
+
+    settings: JobSettings
+    sources: Sequence[Source]
+    comb: Comb
+    base: str = ""
+    notes: Sequence[str] = ()
+    next_command: str = ""
+    report: Report = msgspec.field(default_factory=Report)
+
+
+@contextmanager
+def open_sources(settings: JobSettings) -> Iterator[list[Source]]:
+    """Open all inputs, after a look at where the output is to go."""
+    inputs = [Path(name) for name in settings.inputs if name != "-"]
+    inputs += [settings.comb] if settings.comb is not None else []
+    targets = settings.targets
+    for place, target in enumerate(targets):
+        check_target(target, force=settings.force, inputs=inputs)
+        if any(target.resolve() == other.resolve() for other in targets[:place]):
+            raise UsageError(f"{target}: two outputs cannot go to one file")
+    if settings.figure is not None:
+        from wetcomb.views.figure import check_figure
+
+        check_figure(settings.figure.suffix)
+    with ExitStack() as stack:
+        sources = []
+        for name in settings.inputs:
+            source = open_source(name, settings.encoding)
+            stack.callback(source.close)
+            sources.append(source)
+        try:
+            yield sources
+        except InputError as error:
+            if error.source or len(sources) > 1:
+                raise
+            name, line, column = sources[0].name, error.line, error.column
+            raise InputError(error.message, source=name, line=line, column=column) from error
+
+
+def has_color(stream: object, *, is_plain: bool) -> bool:
+    """Return whether to draw in colour on a stream; `is_plain` if that is not wanted."""
+    if is_plain or os.environ.get("NO_COLOR"):
+        return False
+    isatty = getattr(stream, "isatty", None)
+    return bool(isatty and isatty())
+
+
+def run_job(job: Job) -> int:
+    """Run a job and tell of it; return the exit status."""
+    settings = job.settings
+    _keep_memory()
+    is_terminal = sys.stdout is not None and sys.stdout.isatty()
+    is_preview = settings.output is None and not settings.format and is_terminal
+    preview = None
+    if is_preview:
+        from wetcomb.views.terminal import make_console, render_blocks
+
+        console = make_console(
+            sys.stdout, has_color=has_color(sys.stdout, is_plain=settings.no_color)
+        )
+        preview = Preview(console.width, settings.snags_first)
+    layout = Layout(
+        with_source=settings.with_source,
+        with_snags=settings.snag_column,
+        missing_as=settings.missing_as,
+    )
+    try:
+        written = _run_once(job, layout, preview)
+    except RestNeeded:
+        if preview is not None:
+            preview = Preview(preview.width, preview.snags_first)
+        written = _run_once(job, replace(layout, with_rest=True), preview)
+    if preview is not None:
+        render_blocks(console, preview.build())
+    if not settings.quiet:
+        _tell(job, written)
+    return _find_status(job)
+
+
+def _keep_memory() -> None:
+    """Have the C library keep what a chunk used for the next one, where it is glibc.
+
+    Left alone it gives the memory of every large array back at once, and the next chunk's
+    arrays are faulted in page by page; keeping it saves about a fifth of the time of a long
+    run (measured with the benchmarks, 50 MB) and nothing of the peak.
+    """
+    if not sys.platform.startswith("linux"):
+        return
+    trim_threshold, top_pad, mmap_threshold = -1, -2, -3
+    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
+    if mallopt is not None:
+        mallopt(trim_threshold, 256 << 20)
+        mallopt(mmap_threshold, 32 << 20)
+        mallopt(top_pad, 16 << 20)
+
+
+def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
+    """Run over all sources once; return where the output went."""
+    settings = job.settings
+    job.report = Report(keep_moves=_MOST_MOVES) if settings.moves else Report()
+    figure = CellMap() if settings.figure is not None else None
+    listings: list[tuple[Path | None, Listing]] = [
+        (settings.snags, SnagListing()),
+        (settings.ledger, LedgerListing()),
+    ]
+    listed = [(path, listing) for path, listing in listings if path is not None]
+    table_format = "" if preview else find_format(settings.output, settings.format)
+    renderer = Renderer(table_format, [(made, find_format(path)) for path, made in listed])
+    paths = [settings.output] * renderer.has_table + [path for path, _ in listed]
+    outputs = None
+    try:
+        outputs = Outputs(renderer, paths)
+        with _show_progress(job) as progress:
+            for source in job.sources:
+                _run_source(job, source, layout, outputs, (preview, figure), progress)
+        if settings.save_comb is not None:
+            from wetcomb.combs.toml import render_comb
+
+            comb = job.comb.remember(job.report.remembered)
+            outputs.add_file(settings.save_comb, render_comb(comb, job.base).encode())
+        if figure is not None:
+            from wetcomb.views.figure import render_figure
+
+            outputs.add_file(settings.figure, render_figure(figure, settings.figure.suffix))
+        outputs.finish()
+        job.report.ledger.add(outputs.ledger)
+        if renderer.has_table:
+            job.report.ledger.check_output()
+        outputs.commit()
+    except BaseException:
+        if outputs is not None:
+            outputs.discard()
+        raise
+    return [str(path) for path in settings.targets]
+
+
+def _run_source(
+    job: Job,
+    source: Source,
+    layout: Layout,
+    outputs: Outputs,
+    views: tuple[Preview | None, CellMap | None],
+    progress: Callable[[int], None] | None,
+) -> None:
+    report, (preview, figure) = job.report, views
+    if len(job.sources) > 1:
+        layout = replace(layout, source_file=source.name)
+        report.source = source.name
+    names_before, kept_before = report.names, report.ledger.kept
+    report.ledger.source += source.mark_characters
+    report.ledger.dropped["byte-order-mark"] += source.mark_characters
+    outputs.write_mark(source)
+    run = StepsRun(
+        job.comb.steps,
+        report,
+        source=source.name,
+        is_continued=bool(names_before),
+        max_record=job.settings.memory and job.settings.memory << 20,
+    )
+    is_looked_at = preview is not None or figure is not None
+    is_alone = is_looked_at or not job.comb.part.is_whole
+    n_helpers = 0 if is_alone else count_helpers(run, source, job.settings.processes)
+    if n_helpers > 0:
+        for end in Crew(run, source, outputs, layout, n_helpers).work():
+            _check_names(job, source, report.names, names_before)
+            if progress is not None:
+                progress(end)
+    else:
+        for stretch in part_blocks(job.comb.part, source.read_blocks(progress)):
+            for batch in run.take(stretch):
+                if batch.table is not None:
+                    _check_names(job, source, batch.table.names, names_before)
+                outputs.write(batch, layout, source.name)
+                if preview is not None:
+                    preview.add(batch)
+                if figure is not None and batch.table is not None:
+                    figure.add(batch.table, batch.moves)
+        run.tell(report)
+        run.finish()
+    check_edges(job.comb.steps, report, source.name)
+    if report.ledger.kept == kept_before:
+        raise InputError(
+            "this holds nothing but blank lines; there are no records in it", source=source.name
+        )
+
+
+def _check_names(
+    job: Job, source: Source, names: tuple[str, ...], names_before: tuple[str, ...]
+) -> None:
+    if names_before and names != names_before:
+        raise InputError(
+            f"its columns ({', '.join(names)}) are not those of {job.sources[0].name} ({', '.join(names_before)})",
+            source=source.name,
+        )
+
+
+@contextmanager
+def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
+    """Show a bar on standard error for long work, where somebody can see it."""
+    total = sum(source.size for source in job.sources)
+    if job.settings.quiet or total < _LONG or not sys.stderr.isatty():
+        yield None
+        return
+    from rich.progress import Progress
+
+    from wetcomb.views.terminal import make_console
+
+    console = make_console(
+        sys.stderr, has_color=has_color(sys.stderr, is_plain=job.settings.no_color)
+    )
+    with Progress(console=console, transient=True, auto_refresh=False) as bar:
+        task = bar.add_task("combing", total=total)
+        done, last = 0, 0
+
+        def advance(n_read: int) -> None:
+            nonlocal done, last
+            done += n_read - last if n_read >= last else n_read
+            last = n_read
+            bar.update(task, completed=done, refresh=True)
+
+        yield advance
+
+
+def _tell(job: Job, written: Sequence[str]) -> None:
+    from wetcomb.views.terminal import make_console, render_blocks
+
+    console = make_console(
+        sys.stderr, has_color=has_color(sys.stderr, is_plain=job.settings.no_color)
+    )
+    sources = ", ".join(
+        f"{source.name} ({source.encoding.name}, {source.encoding.how})"
+        for source in job.sources[:3]
+    )
+    if any(source.encoding.how == "guessed" for source in job.sources):
+        sources += "; state --encoding if letters look wrong"
+    if len(job.sources) > 3:
+        sources += f" and {len(job.sources) - 3} more"
+    told = Told(sources, job.notes, written, job.next_command)
+    if job.settings.moves and job.report.moved:
+        render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
+    render_blocks(console, build_account(job.report, told))
+
+
+def _find_status(job: Job) -> int:
+    allowed = 0 if job.settings.strict else job.comb.fits.max_snags
+    return int(allowed is not None and job.report.snagged_records > allowed)

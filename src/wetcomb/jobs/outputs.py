@@ -1,0 +1,189 @@
+"""The outputs of a job: rendered batch by batch, laid down all together or not at all."""
+
+from __future__ import annotations
+
+import signal
+from collections.abc import Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+
+from wetcomb.core.batch import Batch
+from wetcomb.core.ledger import Ledger
+from wetcomb.files.columns import Layout, build_grid, list_names
+from wetcomb.files.formats import Writer, make_writer
+from wetcomb.files.listings import LedgerListing, Listing
+from wetcomb.files.sinks import Sink
+from wetcomb.files.source import Source
+
+__all__ = ["Outputs", "Renderer", "RestNeeded"]
+
+
+class RestNeeded(Exception):
+    """A record has more than the columns can take, and no column `rest` was begun."""
+
+
+class Renderer:
+    """Makes bytes of batches: one text for the table, if there is one, and one for each listing.
+
+    Attributes
+    ----------
+    ledger : what was put in, and what was written
+    """
+
+    def __init__(self, table_format: str, listings: Sequence[tuple[Listing, str]]) -> None:
+        self.ledger = Ledger()
+        self._table = make_writer(table_format) if table_format else None
+        self._listings = [(listing, make_writer(name)) for listing, name in listings]
+        self._has_heading = False
+
+    def begin_again(self) -> None:
+        """Forget that anything was rendered."""
+        self._has_heading = False
+
+    def render(self, batch: Batch, layout: Layout, source: str) -> list[bytes]:
+        """Return what is written of a batch, output by output.
+
+        Raises
+        ------
+        RestNeeded : the layout has no column for what a record has too much
+        """
+        parts = []
+        if self._table is not None:
+            parts.append(self._render_table(self._table, batch, layout))
+        elif batch.table is not None and batch.table.has_rest and not layout.with_rest:
+            raise RestNeeded
+        for listing, writer in self._listings:
+            parts.append(writer.write_rows(listing.list_batch(batch, source)))
+        return parts
+
+    def _render_table(self, writer: Writer, batch: Batch, layout: Layout) -> bytes:
+        table = batch.table
+        if table is None:
+            return b""
+        if table.has_rest and not layout.with_rest:
+            raise RestNeeded
+        heading = b""
+        if not self._has_heading:
+            names = list_names(table.names, layout)
+            heading = writer.write_heading(names)
+            self.ledger.put_in["names"] += sum(map(len, names[len(table.names) :]))
+            self._has_heading = True
+        return heading + writer.write_rows(build_grid(table, layout, self.ledger))
+
+    def render_headings(self) -> list[bytes]:
+        """Return the headings of the listings; the table's come with its first records."""
+        headings = [b""] * (self._table is not None)
+        return headings + [writer.write_heading(made.names) for made, writer in self._listings]
+
+    def render_mark(self, source: str) -> list[bytes]:
+        """Return what is listed of a source's byte-order mark."""
+        parts = [b""] * (self._table is not None)
+        for listing, writer in self._listings:
+            rows = b""
+            if isinstance(listing, LedgerListing):
+                rows = writer.write_rows(listing.list_mark(source))
+            parts.append(rows)
+        return parts
+
+    def take_ledger(self) -> Ledger:
+        """Return the ledger of the writer's door since it was last taken."""
+        taken, self.ledger = self.ledger, Ledger()
+        if self._table is not None:
+            taken.output, self._table.cell_characters = self._table.cell_characters, 0
+        return taken
+
+    @property
+    def has_table(self) -> bool:
+        """Whether a table is written at all."""
+        return self._table is not None
+
+
+@contextmanager
+def _hold_signals() -> Iterator[None]:
+    """Let the signals that stop the program wait a moment."""
+    if not hasattr(signal, "pthread_sigmask"):
+        yield
+        return
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT, signal.SIGTERM})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
+class Outputs:
+    """The sinks of one attempt: all of them are laid down, or none.
+
+    Pieces are written by one thread of their own while the next one is being cut: NumPy lets
+    two threads work at once, and the order stays. The thread begins with the first batch that
+    is left to it.
+    """
+
+    def __init__(self, renderer: Renderer, paths: Sequence[Path | None]) -> None:
+        self.renderer, self.ledger = renderer, Ledger()
+        self._behind = ThreadPoolExecutor(1)
+        self._waiting: list[Future[None]] = []
+        self._sinks: list[Sink] = []
+        try:
+            for path in paths:
+                self._open(path)
+            self._n_rendered = len(self._sinks)
+            self.lay(renderer.render_headings())
+        except BaseException:
+            self.discard()
+            raise
+
+    def _open(self, path: Path | None) -> Sink:
+        with _hold_signals():  # a file that is there is one that will be taken away again
+            sink = Sink(path)
+            self._sinks.append(sink)
+        return sink
+
+    def add_file(self, path: Path, data: bytes) -> None:
+        """Lay a whole file down with the others."""
+        self._open(path).write(data)
+
+    def lay(self, parts: Sequence[bytes]) -> None:
+        """Take what was rendered, output by output."""
+        for sink, part in zip(self._sinks[: self._n_rendered], parts, strict=True):
+            sink.write(part)
+
+    def write(self, batch: Batch, layout: Layout, source: str) -> None:
+        """Have a batch rendered and written."""
+        while len(self._waiting) > 1:
+            self._waiting.pop(0).result()
+        self._waiting.append(self._behind.submit(self._write, batch, layout, source))
+
+    def _write(self, batch: Batch, layout: Layout, source: str) -> None:
+        self.lay(self.renderer.render(batch, layout, source))
+
+    def write_mark(self, source: Source) -> None:
+        """List the byte-order mark of a source that has one."""
+        self.wait()
+        if source.mark_characters:
+            self.lay(self.renderer.render_mark(source.name))
+
+    def wait(self) -> None:
+        """Wait for all that is to be written."""
+        while self._waiting:
+            self._waiting.pop(0).result()
+
+    def finish(self) -> None:
+        """Wait for all that is to be written, and close the ledger of the writer's door."""
+        self.wait()
+        self.ledger.add(self.renderer.take_ledger())
+
+    def commit(self) -> None:
+        """Lay everything down, after all of it has been written and looked at."""
+        self._behind.shutdown()
+        for sink in self._sinks:
+            sink.prepare()
+        for sink in self._sinks:
+            sink.commit()
+
+    def discard(self) -> None:
+        """Leave nothing behind."""
+        self._behind.shutdown(cancel_futures=True)
+        for sink in self._sinks:
+            sink.discard()

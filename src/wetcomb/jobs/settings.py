@@ -1,0 +1,56 @@
+"""What a job is told: where it reads, what it writes, how it tells of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+from wetcomb.core.errors import UsageError
+
+__all__ = ["JobSettings"]
+
+_MOST_MEMORY = 512  # MiB of text that can be held at once
+
+
+class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
+    """The settings of a job; the names are those of the command line.
+
+    Raises
+    ------
+    UsageError : a number is out of its range
+    """
+
+    inputs: Sequence[str]
+    encoding: str = ""
+    comb: Path | None = None
+    output: Path | None = None
+    format: str = ""
+    force: bool = False
+    missing_as: str = ""
+    with_source: bool = False
+    save_comb: Path | None = None
+    snags: Path | None = None
+    snags_first: bool = False
+    snag_column: bool = False
+    strict: bool = False
+    ledger: Path | None = None
+    moves: bool = False
+    figure: Path | None = None
+    processes: int | None = None
+    memory: int | None = None
+    quiet: bool = False
+    no_color: bool = False
+
+    def __post_init__(self) -> None:
+        if self.processes is not None and self.processes < 1:
+            raise UsageError(f"--processes {self.processes}: it must be at least 1")
+        if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
+            raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
+
+    @property
+    def targets(self) -> list[Path]:
+        """All files that are to be written."""
+        paths = (self.output, self.snags, self.ledger, self.figure, self.save_comb)
+        return [path for path in paths if path is not None]

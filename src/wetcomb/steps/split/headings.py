@@ -1,0 +1,181 @@
+"""Names of columns from the lines of a heading: one line, or several joined downwards.
+
+A word of an upper line covers the columns from the one under its start up to that of the
+next word; a heading that spans columns is so told in each of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.batch import NameSource
+from wetcomb.core.cutting.ragged import LineDrops, Ragged
+from wetcomb.core.ledger import Charge
+from wetcomb.core.text import Text
+
+__all__ = [
+    "Heading",
+    "NamesSettled",
+    "Placed",
+    "Word",
+    "make_name",
+    "make_unique",
+    "read_value",
+    "spread_words",
+]
+
+Span = tuple[int, int]
+#: A piece of a heading line: its text, its spans, the column it begins in.
+Placed = tuple[str, tuple[Span, ...], int]
+
+
+class Word(msgspec.Struct, frozen=True):
+    """A piece of a heading: its text, its spans in the source, and the columns it names."""
+
+    text: str
+    spans: tuple[Span, ...]
+    columns: tuple[int, ...]
+
+
+class NamesSettled(msgspec.Struct, frozen=True):
+    """What became of a heading.
+
+    Attributes
+    ----------
+    charges : its words that are in no name
+    sources : where each column's name came from
+    renamed : names that were made up or made unlike another (as it stood, as it is now)
+    """
+
+    charges: list[Charge]
+    sources: tuple[NameSource, ...]
+    renamed: tuple[tuple[str, str], ...] = ()
+
+
+class Heading(msgspec.Struct, frozen=True):
+    """The heading of a text and the lines before it.
+
+    Attributes
+    ----------
+    ragged : its lines, None where there is no heading in the text, or where it is no lines
+    drops : lines before it and between its lines that are no record
+    used : where the records begin
+    words : its pieces
+    n_columns : how many columns it names
+    pieces : what its last line says, field by field, to know it when it comes again
+    """
+
+    ragged: Ragged | None = None
+    drops: LineDrops = LineDrops.none()
+    used: int = 0
+    words: tuple[Word, ...] = ()
+    n_columns: int = 0
+    pieces: tuple[bytes, ...] = ()
+
+    def list_names(self) -> list[str]:
+        """Return what each column is called, its pieces joined downwards; nothing where none is."""
+        texts: list[list[str]] = [[] for _ in range(self.n_columns)]
+        for word in self.words:
+            for column in word.columns:
+                if word.text:
+                    texts[column].append(word.text)
+        return [" ".join(of_one) for of_one in texts]
+
+    def settle(
+        self, names: Sequence[str], columns: Sequence[int], *, is_replaced: bool
+    ) -> NamesSettled:
+        """Return what becomes of its words: kept as names, replaced, or of columns not taken.
+
+        Parameters
+        ----------
+        names : the table's headings
+        columns : which of the text's columns they are
+        is_replaced : they were given, and stand for what the text says
+        """
+        if not self.words:
+            return NamesSettled([], (NameSource(),) * len(names))
+        found, taken = self.list_names(), set(columns)
+        said = dict(zip(columns, names, strict=True)) if is_replaced else {}
+        gone: dict[str, list[Word]] = {"heading-again": [], "not-taken": [], "heading-replaced": []}
+        kept: list[Word] = []
+        for word in self.words:
+            if not word.columns:  # of a further panel
+                gone["heading-again"].append(word)
+            elif not any(column in taken for column in word.columns):
+                gone["not-taken"].append(word)
+            elif any(said.get(column, found[column]) != found[column] for column in word.columns):
+                gone["heading-replaced"].append(word)
+            else:
+                kept.append(word)
+        charges = [_charge_words(reason, words) for reason, words in gone.items() if words]
+        renamed = tuple(
+            (found[column], name)
+            for column, name in zip(columns, names, strict=True)
+            if found[column] != name and not is_replaced
+        )
+        return NamesSettled(charges, _find_sources(columns, kept), renamed)
+
+
+def _find_sources(columns: Sequence[int], kept: Sequence[Word]) -> tuple[NameSource, ...]:
+    """Return for each column which kept words its name has to itself, and what it tells again."""
+    taken = set(columns)
+    own: dict[int, list[Span]] = {column: [] for column in columns}
+    again: dict[int, list[Span]] = {column: [] for column in columns}
+    for word in kept:
+        mine = [column for column in word.columns if column in taken]
+        own[mine[0]] += word.spans
+        for column in mine[1:]:
+            again[column] += word.spans
+    return tuple(NameSource(tuple(own[column]), tuple(again[column])) for column in columns)
+
+
+def _charge_words(reason: str, words: Sequence[Word]) -> Charge:
+    spans = np.array([span for word in words for span in word.spans], np.int64).reshape(-1, 2)
+    return Charge(reason, spans[:, 0], spans[:, 1])
+
+
+def make_name(place: int) -> str:
+    """Return the made-up name of a column, counted from 1."""
+    return f"field-{place}"
+
+
+def spread_words(lines: Sequence[Sequence[Placed]], n_columns: int) -> tuple[Word, ...]:
+    """Return the pieces of a heading of several lines with the columns each of them names.
+
+    Parameters
+    ----------
+    lines : from top to bottom, the pieces as (text, its spans, column they begin in)
+    """
+    words = []
+    for nth, line in enumerate(lines):
+        is_last = nth == len(lines) - 1
+        for place, (text, spans, column) in enumerate(line):
+            following = line[place + 1][2] if place + 1 < len(line) else n_columns
+            stop = column + 1 if is_last else max(following, column + 1)
+            words.append(Word(text, spans, tuple(range(column, min(stop, n_columns)))))
+    return tuple(words)
+
+
+def make_unique(found: list[str]) -> list[str]:
+    """Return names of which none is empty and none occurs twice, changed only by adding to them."""
+    names: dict[str, int] = {}
+    for place, name in enumerate(found, 1):
+        base = name or make_name(place)
+        unique, number = base, names.get(base, 1)
+        while unique in names:
+            number += 1
+            unique = f"{base}-{number}"
+        names[base] = number
+        names[unique] = 1
+    return list(names)
+
+
+def read_value(text: Text, values: Ragged, field: int) -> tuple[str, tuple[tuple[int, int], ...]]:
+    """Return a piece of a heading, and the spans of the source it stands in."""
+    start, end = int(values.starts[field]), int(values.ends[field])
+    found = text.find_origins(np.array([start]), np.array([end]))
+    spans = zip(found.starts.tolist(), found.ends.tolist(), strict=True)
+    return text.value(start, end), tuple(spans)

@@ -1,0 +1,459 @@
+"""split --stacked: a wide table printed as blocks of columns one under another.
+
+Blocks are parted by blank lines; each has its own heading and its own edges, and begins with
+the same column of row labels. A set of blocks ends where the first block's heading comes
+again or a page begins. Rows of a set are put together by label, equal ones in their order;
+a row that some block lacks has missing cells there, and one that the first block lacks stands
+at the end of its set: both are snags, and so are labels that almost agree. A mark without
+letters or digits that ends the heading of every block but the last only says that more
+follows, and leaves.
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+import msgspec
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import Ints, Spans, leave_out
+from wetcomb.core.batch import Batch, NameSource, StepRun
+from wetcomb.core.cutting.ragged import LineDrops
+from wetcomb.core.errors import InputError, UsageError
+from wetcomb.core.ledger import Charge
+from wetcomb.core.snags import SNAG_CODES, SnagRows
+from wetcomb.core.table import MISSING, Table
+from wetcomb.core.text import Text, count_line_ends
+from wetcomb.steps.split.blank_edges import fill_columns, find_edges
+from wetcomb.steps.split.headings import make_unique
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.split.run import Splitter
+
+__all__ = ["StackedSplitter"]
+
+Span = tuple[int, int]
+_ALMOST = 0.8  # likeness of two labels from which one may be a slip for the other
+_FORM_FEED = b"\f"
+_MARK = re.compile(rb"[ \t]([!-/:-@\[-`{-~]{1,3})[ \t]*$")
+
+
+class _Stack(msgspec.Struct):
+    """A block: its bytes from `start` to `end`, its heading lines, its lines of records.
+
+    `gap` is how many blank lines stand before it, `mark` where a mark stands that more follows.
+    """
+
+    start: int
+    end: int
+    heading: list[tuple[int, int]]
+    body: list[tuple[int, int]]
+    begins_page: bool
+    gap: int
+    mark: tuple[int, int] | None = None
+
+
+class StackedSplitter(StepRun):
+    """Runs one `Split` over the chunks of a text of stacked blocks."""
+
+    def __init__(self, options: Split) -> None:
+        self._options = options
+        self._first_words: bytes | None = None
+        self._gap: int | None = None  # blank lines between blocks; more belong to a heading
+        self._names: tuple[str, ...] | None = None
+        edges = options.edges
+        self._edges: list[tuple[int, ...] | str] = [edges] if isinstance(edges, tuple) else []
+        if isinstance(edges, str) and edges[0].isdigit():
+            self._edges = [tuple(map(int, part.split(","))) for part in edges.split("/")]
+        elif isinstance(edges, str):
+            self._edges = [edges]
+
+    def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
+        """Yield the records of the sets of blocks that are whole."""
+        yield self._join_sets(batch.text, is_last=is_last)
+
+    def _join_sets(self, chunk: Text, *, is_last: bool) -> Batch:
+        data = chunk.data[: chunk.body_size].tobytes()
+        n_heading = self._options.n_heading
+        if self._gap is None:
+            sets = self._part_sets(data, _list_blocks(data, n_heading))
+            if len(sets) > 1 or is_last:
+                self._gap = min((block.gap for block in sets[0][1:]), default=1) if sets else 1
+        sets = self._part_sets(data, _list_blocks(data, n_heading, self._gap))
+        taken = sets if is_last else sets[:-1]
+        if not taken:
+            if is_last:
+                raise InputError("there are no blocks in it: every line is blank")
+            return Batch(chunk)
+        used = len(data) if is_last else taken[-1][-1].end
+        joined = [self._join_set(chunk, data, blocks) for blocks in taken]
+        made = joined[0]
+        for more in joined[1:]:
+            made = _append(made, more)
+        return replace(made, used=used, n_lines=count_line_ends(data[:used]))
+
+    def _part_sets(self, data: bytes, blocks: list[_Stack]) -> list[list[_Stack]]:
+        """Return the blocks in sets; a set begins like the first, or with a page."""
+        sets: list[list[_Stack]] = []
+        for block in blocks:
+            words = b" ".join(b"\n".join(data[a:b] for a, b in block.heading).split())
+            first = self._first_words if sets or self._names else None
+            self._first_words = first or words
+            if not sets or block.begins_page or (words and words == first):
+                sets.append([])
+            sets[-1].append(block)
+        return sets
+
+    def _join_set(self, chunk: Text, data: bytes, blocks: list[_Stack]) -> Batch:
+        """Return the records of one set, its blocks side by side."""
+        _find_marks(data, blocks)
+        names, parts = list(self._options.names), []
+        for place, block in enumerate(blocks):
+            edges = self._find_edges(data, block, place, len(blocks))
+            mine = names[: len(edges) + 1] if isinstance(edges, tuple) else []
+            names = mine[:1] + names[len(edges) + 1 :]  # later blocks begin with the label again
+            parts.append(self._cut(chunk, data, block, edges, mine))
+        if len(names) > 1:
+            raise UsageError(
+                f"--names gives {len(self._options.names)} names for {len(self._options.names) - len(names) + 1} columns"
+            )
+        joined = _Joined(chunk, parts[0], len(blocks[0].heading))
+        for place, part in enumerate(parts[1:], 1):
+            joined.add(part, len(blocks[place].heading))
+        made = joined.finish(is_named=bool(self._options.names))
+        table = made.table
+        assert table is not None
+        if self._names is None:
+            self._names = table.names
+            return made
+        if len(table.names) != len(self._names):
+            raise InputError(
+                f"the blocks that begin here have {len(table.names)} columns, those before {len(self._names)}",
+                line=int(chunk.line_numbers(np.array([blocks[0].start]))[0]),
+            )
+        return _forget_names(made, self._names)
+
+    def _find_edges(
+        self, data: bytes, block: _Stack, place: int, n_blocks: int
+    ) -> tuple[int, ...] | str:
+        edges = self._edges
+        if len(edges) > 1:
+            if len(edges) != n_blocks:
+                raise InputError(
+                    f"--edges gives edges for {len(edges)} blocks, but there are {n_blocks}"
+                )
+            return edges[place]
+        if edges[0] != "blanks":
+            return edges[0]
+        lines = [data[a:b].decode().rstrip("\r\n") for a, b in block.heading + block.body]
+        filled = fill_columns([line.lstrip("\f") for line in lines], self._options.tab_width)
+        found = find_edges(filled, len(block.heading), 1)
+        if not found:
+            raise InputError(
+                "--edges blanks: no display column is blank in all lines of this block; give the edges as numbers, block by block (32,46/31,43)",
+                line=data[: block.start].count(b"\n") + 1,
+            )
+        return found
+
+    def _cut(
+        self,
+        chunk: Text,
+        data: bytes,
+        block: _Stack,
+        edges: tuple[int, ...] | str,
+        names: Sequence[str],
+    ) -> Batch:
+        """Return what plain splitting makes of one block, told in the places of the chunk."""
+        n_heading = sum(bool(data[a:b].strip()) for a, b in block.heading)
+        options = replace(
+            self._options,
+            stacked=False,
+            edges=edges,
+            heading=n_heading or "none",
+            names=tuple(names),
+        )
+        raw = data[block.start : block.end]
+        if block.mark is not None:
+            a, b = block.mark[0] - block.start, block.mark[1] - block.start
+            raw = raw[:a] + b" " * (b - a) + raw[b:]
+        line = int(chunk.line_numbers(np.array([block.start]))[0])
+        text = chunk.slice(block.start, block.end, line)
+        text = replace(text, data=np.frombuffer(raw, np.uint8))
+        (made,) = Splitter(options).feed(Batch(text), is_last=True)
+        made = _move(made, chunk, block.start)
+        return _charge_mark(made, block.mark) if block.mark else made
+
+
+def _list_blocks(data: bytes, n_heading: int, gap: int | None = None) -> list[_Stack]:
+    """Return the blocks of a text; blank lines belong to the block above them.
+
+    Where `gap` is known, blank lines beyond it are the first lines of a heading.
+    """
+    starts = Text.of(data).line_starts.tolist()
+    blocks: list[_Stack] = []
+    blank: list[tuple[int, int]] = []
+    is_open = False
+    for start, end in zip(starts, [*starts[1:], len(data)], strict=True):
+        line = data[start:end]
+        block = blocks[-1] if blocks else None
+        if block is not None and is_open and len(block.heading) < n_heading:
+            block.heading.append((start, end))
+        elif not line.strip():
+            is_open = False
+            blank.append((start, end))
+        elif block is not None and is_open and _FORM_FEED not in line:
+            block.body.append((start, end))
+        else:
+            is_page = _FORM_FEED in line or any(_FORM_FEED in data[a:b] for a, b in blank)
+            surplus = min(len(blank) - gap, n_heading - 1) if blocks and gap is not None else 0
+            own = [*blank[len(blank) - max(0, surplus) :], (start, end)]
+            block = _Stack(own[0][0] if blocks else 0, end, [], [], is_page, len(blank))
+            if blocks:
+                blocks[-1].end = block.start
+            (block.heading if n_heading else block.body).extend(own)
+            blocks.append(block)
+            blank, is_open = [], True
+        if blocks:
+            blocks[-1].end = end
+    return blocks
+
+
+def _find_marks(data: bytes, blocks: list[_Stack]) -> None:
+    """Note the mark that ends the first heading line of every block but the last."""
+    if len(blocks) < 2 or not blocks[0].heading:
+        return
+    found = [_MARK.search(data[a:b].rstrip(b"\r\n")) for a, b in (bl.heading[0] for bl in blocks)]
+    marks = {match[1] if match else b"" for match in found[:-1]}
+    if len(marks) != 1 or b"" in marks or (found[-1] and found[-1][1] in marks):
+        return
+    for block, match in zip(blocks, found[:-1], strict=False):
+        assert match is not None
+        start = block.heading[0][0]
+        block.mark = start + match.start(1), start + match.end(1)
+
+
+def _charge_mark(batch: Batch, mark: tuple[int, int]) -> Batch:
+    """Charge the mark that was read as blanks by its own name."""
+    begin, end = mark
+    charges = [Charge("block-mark", np.array([begin]), np.array([end]))]
+    for charge in batch.charges:
+        hit = (charge.starts <= begin) & (end <= charge.ends)
+        if hit.any():
+            starts = np.sort(np.concatenate([charge.starts, [end]]))
+            ends = np.sort(np.concatenate([charge.ends, [begin]]))
+            charge = charge._replace(starts=starts, ends=ends)
+        charges.append(charge)
+    return replace(batch, charges=charges)
+
+
+def _move(part: Batch, chunk: Text, by: int) -> Batch:
+    """Return what was made of a slice of a chunk as if it had been made of the chunk."""
+    table = part.table
+    assert table is not None
+    assert table.text.data.size == table.text.body_size, "edges build no values"
+
+    def shift(spans: Spans) -> Spans:
+        return np.where(spans == MISSING, MISSING, spans + by).astype(np.int32)
+
+    table = replace(
+        table,
+        text=chunk,
+        starts=shift(table.starts),
+        ends=shift(table.ends),
+        rest_starts=shift(table.rest_starts),
+        rest_ends=shift(table.rest_ends),
+        record_starts=table.record_starts + by,
+        record_ends=table.record_ends + by,
+    )
+    drops = part.drops
+    if drops is not None:
+        drops = LineDrops(drops.starts + by, drops.ends + by, drops.reasons)
+    sources = tuple(
+        NameSource(_shift_spans(source.spans, by), _shift_spans(source.again, by))
+        for source in part.name_sources
+    )
+    charges = [c._replace(starts=c.starts + by, ends=c.ends + by) for c in part.charges]
+    return replace(
+        part, text=chunk, table=table, drops=drops, name_sources=sources, charges=charges
+    )
+
+
+def _shift_spans(spans: Sequence[Span], by: int) -> tuple[Span, ...]:
+    return tuple((start + by, end + by) for start, end in spans)
+
+
+class _Joined:
+    """Blocks of one set put side by side, one after another."""
+
+    def __init__(self, chunk: Text, first: Batch, n_heading: int) -> None:
+        assert first.table is not None and first.drops is not None
+        self._chunk = chunk
+        self._charges, self._drops = list(first.charges), [first.drops]
+        self._tables = [first.table]
+        self._names, self._sources = list(first.table.names), list(first.name_sources)
+        self._rows = [np.arange(first.table.n_records)]  # of each block: the joined row of each
+        self._labels = _read_labels(first.table)
+        self._is_new: list[Ints] = []
+        self._odd: list[tuple[Ints, int]] = []
+        self._n_rows = first.table.n_records
+        self._outer = self._find_outer(first, n_heading)
+
+    def _find_outer(self, batch: Batch, n_heading: int) -> tuple[str, tuple[Span, ...]]:
+        """Return the upper heading words over the last column of a block, and where they stand."""
+        assert batch.table is not None
+        source, name = batch.name_sources[-1], batch.table.names[-1]
+        if n_heading < 2 or not source.is_found:
+            return "", ()
+        own = self._chunk.value(*source.spans[-1]) if source.spans else ""
+        spans = (*source.again, *source.spans[:-1])
+        return (name.removesuffix(own).rstrip() if own else name), spans
+
+    def add(self, batch: Batch, n_heading: int) -> None:
+        """Put a further block beside those that are there."""
+        table = batch.table
+        assert table is not None and batch.drops is not None
+        self._charges += batch.charges
+        self._drops.append(batch.drops)
+        rows = self._match(_read_labels(table))
+        self._rows.append(rows)
+        self._drop_labels(table, rows)
+        self._charges += batch.name_sources[0].charge("heading-again")
+        names, sources = list(table.names[1:]), list(batch.name_sources[1:])
+        outer = self._find_outer(batch, n_heading)
+        words, spans = self._outer
+        if words and n_heading > 1:
+            for place, source in enumerate(sources):
+                if len(source.spans) + len(source.again) > 1:
+                    break  # here a word of its own begins
+                own = f" {names[place]}" if source.spans else ""  # else it is a number
+                sources[place] = NameSource(source.spans, spans)
+                names[place] = words + own
+            else:
+                outer = self._outer
+        self._outer = outer
+        self._names += names
+        self._sources += sources
+        self._tables.append(table)
+
+    def _match(self, labels: list[str]) -> Ints:
+        """Return the joined row of each row of a block; new ones get rows of their own."""
+        known = {key: row for row, key in enumerate(_number_labels(self._labels))}
+        keys = _number_labels(labels)
+        rows = np.array([known.get(key, -1) for key in keys], np.int64)
+        new = np.flatnonzero(rows < 0)
+        lacking = leave_out(np.arange(self._n_rows), rows)
+        self._mark_odd(lacking, "label-missing")
+        rows[new] = self._n_rows + np.arange(new.size)
+        self._mark_odd(rows[new], "label-new")
+        missing = {self._labels[row]: row for row in lacking.tolist()}
+        for place in new.tolist():
+            near = difflib.get_close_matches(labels[place], list(missing), 1, _ALMOST)
+            if near:
+                both = np.array([missing[near[0]], rows[place]])
+                self._mark_odd(both, "label-almost")
+        self._labels += [labels[place] for place in new.tolist()]
+        self._n_rows += new.size
+        self._is_new.append(new)
+        return rows
+
+    def _mark_odd(self, rows: Ints, name: str) -> None:
+        self._odd.append((rows, SNAG_CODES[name]))
+
+    def _drop_labels(self, table: Table, rows: Ints) -> None:
+        """Charge the labels that only say again what the first block says."""
+        again = rows < self._n_rows - self._is_new[-1].size
+        starts = table.starts[again, 0].astype(np.int64)
+        ends = table.ends[again, 0].astype(np.int64)
+        there = starts != MISSING
+        self._charges.append(Charge("repeated-label", starts[there], ends[there]))
+
+    def finish(self, *, is_named: bool) -> Batch:
+        """Return the set as one batch; columns without a name are numbered throughout."""
+        found = [
+            name if is_named or source.is_found else ""
+            for name, source in zip(self._names, self._sources, strict=True)
+        ]
+        names = make_unique(found)
+        renamed = [pair for pair in zip(found, names, strict=True) if pair[0] != pair[1]]
+        return Batch(
+            self._chunk,
+            table=self._lay_side_by_side(tuple(names)),
+            charges=self._charges,
+            drops=LineDrops.join(self._drops),
+            name_sources=tuple(self._sources),
+            renamed=tuple(renamed) if any(found) else (),
+        )
+
+    def _lay_side_by_side(self, names: tuple[str, ...]) -> Table:
+        """Return the joined rows: those of the first block, then those that are new."""
+        shape = self._n_rows, len(names)
+        starts, ends = np.full(shape, MISSING, np.int32), np.full(shape, MISSING, np.int32)
+        rests = np.full((2, self._n_rows), MISSING, np.int32)
+        records = np.zeros((2, self._n_rows), np.int64)
+        snags, column = [SnagRows.gather(self._odd)], 0
+        for place, (table, rows) in enumerate(zip(self._tables, self._rows, strict=True)):
+            first = int(place > 0)
+            width = len(table.names) - first
+            starts[rows, column : column + width] = table.starts[:, first:]
+            ends[rows, column : column + width] = table.ends[:, first:]
+            column += width
+            new = rows if not place else rows[self._is_new[place - 1]]
+            mine = np.arange(rows.size) if not place else self._is_new[place - 1]
+            records[:, new] = table.record_starts[mine], table.record_ends[mine]
+            starts[new, 0], ends[new, 0] = table.starts[mine, 0], table.ends[mine, 0]
+            has_rest = table.rest_starts != MISSING
+            rests[:, rows[has_rest]] = table.rest_starts[has_rest], table.rest_ends[has_rest]
+            snags.append(table.snags.move(rows))
+        return Table(
+            self._chunk,
+            names,
+            starts,
+            ends,
+            rests[0],
+            rests[1],
+            records[0],
+            records[1],
+            SnagRows.join(snags),
+        )
+
+
+def _read_labels(table: Table) -> list[str]:
+    return [" ".join((table.value(row, 0) or "").split()) for row in range(table.n_records)]
+
+
+def _number_labels(labels: list[str]) -> list[tuple[str, int]]:
+    """Return each label with how many like it stand before it."""
+    seen: Counter[str] = Counter()
+    keys = []
+    for label in labels:
+        keys.append((label, seen[label]))
+        seen[label] += 1
+    return keys
+
+
+def _forget_names(batch: Batch, names: tuple[str, ...]) -> Batch:
+    """Return a later set with the names of the first; its own only say them again."""
+    assert batch.table is not None
+    return replace(batch.without_names(), table=replace(batch.table, names=names))
+
+
+def _append(batch: Batch, more: Batch) -> Batch:
+    """Return the records of two sets as one batch."""
+    first, second = batch.table, more.table
+    assert first is not None and second is not None
+    assert batch.drops is not None and more.drops is not None
+    moved = second.snags.move(np.arange(second.n_records) + first.n_records)
+    fields = ("starts", "ends", "rest_starts", "rest_ends", "record_starts", "record_ends")
+    joined = {
+        name: np.concatenate([getattr(first, name), getattr(second, name)]) for name in fields
+    }
+    table = replace(first, **joined, snags=SnagRows.join([first.snags, moved]))
+    return replace(
+        batch,
+        table=table,
+        charges=[*batch.charges, *more.charges],
+        drops=LineDrops.join([batch.drops, more.drops]),
+    )
