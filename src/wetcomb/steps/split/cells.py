@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from wetcomb.core.arrays import Bytes, Ints, is_among
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.cutting.records import Records
+from wetcomb.core.errors import InputError
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import undouble
 from wetcomb.core.text import Text
@@ -42,12 +43,23 @@ class Cells(Lines):
         self._counts = np.zeros(0, np.int64)
         self._snags: list[tuple[Ints, int]] = []
 
-    def take_heading(self, records: Records, data: Bytes) -> tuple[Heading, Records] | None:
-        """Return the first record as the heading, and the records without it; None where it is not whole."""
+    def take_heading(
+        self, records: Records, data: Bytes, *, is_last: bool
+    ) -> tuple[Heading, Records] | None:
+        """Return the first record as the heading, and the records without it; None where it is not whole.
+
+        Raises
+        ------
+        InputError : the text ends before it is whole
+        """
         ragged = records.staying
         fields = np.arange(self._n_fields)
         if ragged.starts.size < self._n_fields:
-            return None
+            if is_last and ragged.starts.size:
+                raise InputError(
+                    f"the heading is one record of {self._n_fields} fields, but there are only {ragged.starts.size} in all"
+                )
+            return (Heading(), records) if is_last else None
         spans = zip(ragged.starts[fields].tolist(), ragged.ends[fields].tolist(), strict=True)
         self._names = [data[start:end].tobytes() for start, end in spans]
         text, values = undouble(Text(data, data.size), ragged, self._marks)

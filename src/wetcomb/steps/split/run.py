@@ -174,7 +174,7 @@ class Splitter(StepRun):
         )
         if records is not None and self._heading and self._options.has_cell_heading:
             assert isinstance(self._way, Cells)
-            records = self._take_cell_heading(self._way, records, data)
+            records = self._take_cell_heading(self._way, records, specials)
         if records is None:
             return None
         return self._way.settle(records, data, self._found, is_last=is_last)
@@ -192,8 +192,10 @@ class Splitter(StepRun):
             return None
         return self._n_fields * self._options.panels
 
-    def _take_cell_heading(self, way: Cells, records: Records, data: Bytes) -> Records | None:
-        taken = way.take_heading(records, data)
+    def _take_cell_heading(
+        self, way: Cells, records: Records, specials: Specials
+    ) -> Records | None:
+        taken = way.take_heading(records, specials.data, is_last=specials.is_last)
         if taken is None:
             return None
         self._heading, records = taken
