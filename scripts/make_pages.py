@@ -16,7 +16,7 @@ from pathlib import Path
 import wetcomb
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.snags import SNAGS
-from wetcomb.match.patterns import SHAPE_EXAMPLES
+from wetcomb.match.shapes import SHAPES
 from wetcomb.steps.realign.options import COSTS
 
 ROOT = Path(__file__).parent.parent
@@ -93,7 +93,7 @@ def make_parts() -> dict[tuple[str, str], str]:
     snags = "\n".join(
         f"| `{kind.name}` | {kind.odd} | {kind.done} | {kind.settle} |" for kind in SNAGS
     )
-    shapes = "\n".join(f"| `{name}` | {example} |" for name, example in SHAPE_EXAMPLES.items())
+    shapes = "\n".join(f"| `{name}` | {shape.example} |" for name, shape in SHAPES.items())
     costs = "\n".join(f"| {cost.cost} | {cost.what} |" for cost in COSTS.values())
     return {
         ("realigning.md", "costs"): f"| cost | for |\n| --- | --- |\n{costs}",

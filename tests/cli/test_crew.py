@@ -16,9 +16,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from wetcomb.jobs import crew
 from wetcomb.cli.main import main
 from wetcomb.files import source
+from wetcomb.jobs import crew
 from wetcomb.jobs.desk import Desk
 
 LINES = [

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wetcomb.core.cutting import recut
 from wetcomb.core.arrays import LONGEST_RUN, measure_runs, skip_runs, sort_unique
+from wetcomb.core.cutting import recut
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.cutting.recut import cut_grid, merge, refine, trim
 

@@ -8,7 +8,6 @@ import pytest
 
 from wetcomb import InputError, Split, draft
 from wetcomb.drafts.price import price_column, price_text
-from wetcomb.match.shapes import SHAPES, find_shape
 
 BOATS = ["Brindle", "Heron Wake", "Mother Carey", "Tansy", "Old Regret", "Two Sisters", "Plover"]
 LOCKS = ["Halden Top", "Lamb", "Orrin", "Weir Gate"]
@@ -113,22 +112,6 @@ def test_running_what_was_drafted_never_guesses() -> None:
         ).steps[0]
         == stated
     )
-
-
-@pytest.mark.parametrize(
-    ("value", "shape"),
-    [
-        ("", "empty"), ("0042", "digits"), ("-1,234.50", "number"), ("(12)", "number"), ("12 %", "percent"),
-        ("€ 3,50", "money"), ("3.50 EUR", "money"), ("2031-02-13", "date"), ("13.2.31", "date"),
-        ("3 June 2031", "date"), ("2031-02-13 14:56", "date"), ("14:56:01", "time"), ("yes", "yes-no"),
-        ("a.b@boats.example", "email"), ("https://x.example/a", "url"), ("MP-0204", "code"), ("7d53d1d", "code"),
-        ("Tansy", "word"), ("d'Orrin", "word"), ("Lady of the Lake", "words"), ("Zoë Łódź", "words"),
-        ("see 3/4, late", "text"), (";", "text"), ("a" * 300 + "1", "text"),
-    ],
-)  # fmt: skip
-def test_shapes(value: str, shape: str) -> None:
-    assert find_shape(value) == shape
-    assert shape == "text" or shape in SHAPES
 
 
 def test_prices_are_as_the_idea_says() -> None:

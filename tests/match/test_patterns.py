@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from wetcomb.core.errors import UsageError
 from wetcomb.core.text import Text
 from wetcomb.match.lines import find_in_lines, find_lines, match_line
-from wetcomb.match.patterns import SHAPE_EXAMPLES, compile_pattern
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.shapes import SHAPES, find_shape
 
 MATCHES = [
     ("LK-{digits}", "LK-12", {}),
@@ -43,9 +44,9 @@ def test_a_pattern_covers_a_value(source: str, value: str, fields: dict[str, str
         assert said == fields
 
 
-@pytest.mark.parametrize("shape", SHAPE_EXAMPLES)
+@pytest.mark.parametrize("shape", SHAPES)
 def test_every_shape_covers_its_example(shape: str) -> None:
-    assert compile_pattern(f"{{{shape}}}").covers(SHAPE_EXAMPLES[shape].encode())
+    assert compile_pattern(f"{{{shape}}}").covers(SHAPES[shape].example.encode())
 
 
 REFUSED = [
@@ -116,3 +117,21 @@ def test_lines_are_found_as_one_by_one(text: str, source: str) -> None:
         assert found.tolist() == [match_line(pattern, line, covers) for line in raw]
     begins, _ = find_in_lines(whole.data, starts, ends, [pattern])
     assert begins.size == sum(len(pattern.find_all(line)) for line in raw)
+
+
+@pytest.mark.parametrize(
+    ("value", "shape"),
+    [
+        ("", "empty"), ("0042", "digits"), ("-1,234.50", "number"), ("(12)", "number"), ("12 %", "percent"),
+        ("€ 3,50", "money"), ("3.50 EUR", "money"), ("2031-02-13", "date"), ("13.2.31", "date"),
+        ("3 June 2031", "date"), ("2031-02-13 14:56", "date"), ("14:56:01", "time"), ("yes", "yes-no"),
+        ("a.b@boats.example", "email"), ("https://x.example/a", "url"), ("MP-0204", "code"), ("7d53d1d", "code"),
+        ("Tansy", "word"), ("d'Orrin", "word"), ("Lady of the Lake", "words"), ("Zoë Łódź", "words"),
+        ("4,50", "number"), ("smith & sons", "words"), ("12.03.2031 08:30", "date"), ("٣٤", "digits"),
+        ("see 3/4, late", "text"), (";", "text"), ("a" * 300 + "1", "text"),
+    ],
+)  # fmt: skip
+def test_a_value_has_one_shape_for_patterns_and_profiles(value: str, shape: str) -> None:
+    assert find_shape(value) == shape
+    if shape not in ("empty", "text") and value.isascii():
+        assert compile_pattern(f"{{{shape}}}").covers(value.encode())

@@ -12,7 +12,7 @@ import os
 import re
 import signal
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from types import ModuleType
 from typing import NoReturn
@@ -20,7 +20,7 @@ from typing import NoReturn
 from wetcomb import __version__
 from wetcomb.cli import completion, demo, draft, inspect, rebuild
 from wetcomb.cli.chain import part_chain, run_chain
-from wetcomb.cli.parser import Parser
+from wetcomb.cli.parser import Command, Parser
 from wetcomb.cli.steps import list_commands
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
 
@@ -31,24 +31,29 @@ class _Module:
     """A command that is a module of its own."""
 
     def __init__(self, module: ModuleType, operands: str = "[INPUT ...]") -> None:
+        self._module = module
         self.name = module.__name__.rpartition(".")[2]
         self.summary, self.description, self.operands = module.SUMMARY, module.DESCRIPTION, operands
-        self.add_options: Callable[[Parser], None] = module.add_options
-        self.run: Callable[[argparse.Namespace], int] = module.run
+
+    def add_options(self, parser: Parser) -> None:
+        """Add the options of this command."""
+        self._module.add_options(parser)
+
+    def run(self, arguments: argparse.Namespace) -> int:
+        """Run this command; return the exit status."""
+        return int(self._module.run(arguments))
 
 
 #: Every command by its name, in the order of the help.
-_COMMANDS = {
-    command.name: command
-    for command in (
-        _Module(inspect),
-        _Module(rebuild),
-        _Module(draft),
-        *list_commands(),
-        _Module(demo, "[FOLDER]"),
-        _Module(completion, "SHELL"),
-    )
-}
+_LISTED: tuple[Command, ...] = (
+    _Module(inspect),
+    _Module(rebuild),
+    _Module(draft),
+    *list_commands(),
+    _Module(demo, "[FOLDER]"),
+    _Module(completion, "SHELL"),
+)
+_COMMANDS = {command.name: command for command in _LISTED}
 
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.

@@ -9,12 +9,34 @@ from __future__ import annotations
 import argparse
 import re
 from collections.abc import Sequence
-from typing import Any, NoReturn, get_args
+from typing import Any, NoReturn, Protocol, get_args
 
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.steps.step import Option, Step, list_options
 
-__all__ = ["Parser", "add_step_options", "read_step_options"]
+__all__ = ["Command", "Parser", "add_step_options", "read_step_options"]
+
+
+class Command(Protocol):
+    """A command: what the help says of it, and what it does.
+
+    Attributes
+    ----------
+    name, summary, description, operands : for the help
+    """
+
+    name: str
+    summary: str
+    description: str
+    operands: str
+
+    def add_options(self, parser: Parser) -> None:
+        """Add the options of this command."""
+        ...
+
+    def run(self, arguments: argparse.Namespace) -> int:
+        """Run this command; return the exit status."""
+        ...
 
 
 class Parser(argparse.ArgumentParser):

@@ -15,6 +15,7 @@ from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
 if TYPE_CHECKING:
+    from wetcomb.combs.part import Part
     from wetcomb.files.source import Source
 
 __all__ = ["StepCommand", "list_commands", "run_steps"]
@@ -62,7 +63,6 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     find_part(arguments)
     from wetcomb.combs.check import find_split, make_fits
     from wetcomb.combs.comb import Comb
-    from wetcomb.combs.part import part_blocks
     from wetcomb.drafts.settling import check_steps, needs_sample, settle_steps
     from wetcomb.jobs.job import Job, open_sources, run_job
 
@@ -70,21 +70,23 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     with open_sources(settings) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
-        sample = _read_sample(source, partial(part_blocks, part)) if needs_sample(steps) else b""
-        check_steps(steps, partial(_read_sample, source, partial(part_blocks, part)))
+        sample = _read_sample(source, part) if needs_sample(steps) else b""
+        check_steps(steps, partial(_read_sample, source, part))
         is_stated = not part.is_whole or arguments.part is not None
         settled = settle_steps(steps, sample, part, is_part_stated=is_stated)
         comb = Comb(settled.steps, source.encoding.name, part=settled.part)
         if settings.save_comb is not None:
             if not sample or comb.part != part:
-                sample = _read_sample(source, partial(part_blocks, comb.part))
+                sample = _read_sample(source, comb.part)
             comb = comb.fit(make_fits(*find_split(comb, sample)))
         notes = [*_tell_reading(arguments), *settled.notes]
         return run_job(Job(settings, sources, comb, notes=notes))
 
 
-def _read_sample(source: Source, pick: partial[object]) -> bytes:
-    return source.read_sample(pick).data  # type: ignore[arg-type]
+def _read_sample(source: Source, part: Part) -> bytes:
+    from wetcomb.combs.part import part_blocks
+
+    return source.read_sample(partial(part_blocks, part)).data
 
 
 def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[Step]:

@@ -6,6 +6,8 @@ Positions are byte offsets into a text, `int64` while they are being worked on
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -120,7 +122,7 @@ def sort_unique(values: Ints) -> Ints:
     return values[fresh]
 
 
-def is_among(values: Ints, wanted: Ints) -> Bools:
+def is_among(values: NDArray[Any], wanted: NDArray[Any]) -> Bools:
     """Return which values are among some others (NumPy's own loads masked arrays for it)."""
     if not wanted.size:
         return np.zeros(values.shape, np.bool_)

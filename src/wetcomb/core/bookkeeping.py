@@ -15,8 +15,10 @@ the next begins: no other pairing of starts with later ends exists.)
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wetcomb.core.arrays import Bools, Ints, sort_unique
 from wetcomb.core.batch import Batch, NameSource
@@ -27,7 +29,7 @@ from wetcomb.core.text import Text, count_characters
 
 __all__ = ["close_batch"]
 
-Spans2 = tuple[Ints, Ints]
+Homes = tuple[NDArray[np.integer[Any]], NDArray[np.integer[Any]]]  # starts and ends
 
 
 def close_batch(batch: Batch) -> Ledger:
@@ -38,7 +40,7 @@ def close_batch(batch: Batch) -> Ledger:
     BrokenPromise : a byte has no home or two, or was dropped for a reason without a name
     """
     ledger, text, used = Ledger(), batch.text, batch.used
-    homes = [batch.kept] if batch.kept is not None else []
+    homes: list[Homes] = [batch.kept] if batch.kept is not None else []
     if batch.table is not None:
         homes.append(_list_homes(batch.table, ledger))
         homes.append(_list_names(batch, ledger))
@@ -52,7 +54,7 @@ def close_batch(batch: Batch) -> Ledger:
     return ledger
 
 
-def check_tiling(used: int, homes: Sequence[Spans2]) -> None:
+def check_tiling(used: int, homes: Sequence[Homes]) -> None:
     """Raise BrokenPromise unless spans tile the first `used` bytes; empty spans do not count."""
     begins, stops = np.zeros(used + 1, np.bool_), np.zeros(used + 1, np.bool_)
     number = 0
@@ -81,7 +83,7 @@ def _meet(begins: Bools, stops: Bools) -> bool:
     return bool(is_whole and np.array_equal(begins[1:-1], stops[1:-1]))
 
 
-def _find_fault(used: int, homes: Sequence[Spans2]) -> int:
+def _find_fault(used: int, homes: Sequence[Homes]) -> int:
     """Return the first byte without a home, or with two."""
     depth = np.zeros(used + 1, np.int64)
     for starts, ends in homes:
@@ -104,7 +106,7 @@ def _count_puts(text: Text, charges: Sequence[Charge]) -> int:
     return sum(text.count_puts(charge.starts, charge.ends) for charge in charges)
 
 
-def _list_homes(table: Table, ledger: Ledger) -> Spans2:
+def _list_homes(table: Table, ledger: Ledger) -> Homes:
     """Return the spans of the body that the cells hold; count what is told again or put in.
 
     Only where the table says that it tells values again are the later ones taken out, else they
@@ -127,7 +129,7 @@ def _list_homes(table: Table, ledger: Ledger) -> Spans2:
     return starts, ends
 
 
-def _list_built(table: Table, cells: Spans2, ledger: Ledger) -> Spans2:
+def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple[Ints, Ints]:
     """Return the spans of the body that built values hold."""
     text, (starts, ends) = table.text, cells
     at = np.searchsorted(text.again_starts, starts, "right") - 1
@@ -148,7 +150,7 @@ def _list_built(table: Table, cells: Spans2, ledger: Ledger) -> Spans2:
     return found.starts, found.ends
 
 
-def _tell_once(table: Table, starts: Ints, ends: Ints, ledger: Ledger) -> Spans2:
+def _tell_once(table: Table, starts: Ints, ends: Ints, ledger: Ledger) -> Homes:
     """Return spans without those told again, so far as the table says that it does so; count these."""
     real = ends > starts
     starts, ends = starts[real], ends[real]
@@ -172,7 +174,7 @@ def _name_same(table: Table) -> str:
     return "other-columns" if "other-columns" in table.repeats else "original"
 
 
-def _list_names(batch: Batch, ledger: Ledger) -> Spans2:
+def _list_names(batch: Batch, ledger: Ledger) -> Homes:
     """Return the spans of the headings that were kept; count the rest of the names."""
     if not batch.name_sources:
         none = np.zeros(0, np.int64)

@@ -27,16 +27,13 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
-from wetcomb.drafts.draft import (
-    add_realign,
-    find_only_table,
-    name_cut,
-    weigh_split,
-    weigh_steps,
-)
+from wetcomb.drafts.draft import add_realign, weigh_steps
 from wetcomb.drafts.furniture import find_furniture
+from wetcomb.drafts.only_table import find_only_table
 from wetcomb.drafts.parts import FoundPart, find_parts
+from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
+from wetcomb.drafts.weighing import weigh_split
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Option, Step, list_options

@@ -10,7 +10,8 @@ import msgspec
 from wetcomb.combs.memory import make_table, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import UsageError
-from wetcomb.drafts.draft import check_edges, draft, settle_column, settle_split
+from wetcomb.drafts.draft import draft
+from wetcomb.drafts.weighing import check_edges, settle_column, settle_split
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Step, list_options
 

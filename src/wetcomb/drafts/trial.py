@@ -128,7 +128,7 @@ def _cut(data: Bytes, split: Split) -> tuple[Records, Ints]:
     """Return the records of a sample as a run would cut them, and the edges they were cut at."""
     cutter = Cutter(split)
     specials = find_specials(data, cutter.rules, is_last=True)
-    edges = np.array(() if split.learns_edges else split.edges, np.int64)
+    edges = np.array(split.edge_columns, np.int64)
     if split.learns_edges:
         uncut = cut_records(specials, cutter.rules, 0, None, Scanner(specials, cutter.rules))
         edges = _settle_edges(split, data, uncut.ragged)

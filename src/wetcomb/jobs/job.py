@@ -166,7 +166,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
 
             comb = job.comb.remember(job.report.remembered)
             outputs.add_file(settings.save_comb, render_comb(comb, job.base).encode())
-        if figure is not None:
+        if figure is not None and settings.figure is not None:
             from wetcomb.views.figure import render_figure
 
             outputs.add_file(settings.figure, render_figure(figure, settings.figure.suffix))

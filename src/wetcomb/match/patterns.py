@@ -16,14 +16,15 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from functools import cache, cached_property
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import msgspec
 
 from wetcomb.core.errors import UsageError, find_nearest
+from wetcomb.match.endless import refuse_endless
+from wetcomb.match.shapes import SHAPES
 
 __all__ = [
-    "SHAPE_EXAMPLES",
     "Match",
     "Pattern",
     "compile_pattern",
@@ -33,64 +34,6 @@ __all__ = [
 
 _SPACING = r"[ \t]"
 _GAP = r"(?:[ \t]{2,}|\t)"
-# Letters as UTF-8: ASCII, Latin and all scripts behind it, without the blocks of punctuation
-_LETTER = (
-    r"(?:[A-Za-z]|[\xC3-\xDF][\x80-\xBF]|\xE0[\xA0-\xBF][\x80-\xBF]|\xE1[\x80-\xBF]{2}"
-    r"|\xE3[\x81-\xBF][\x80-\xBF]|[\xE4-\xEF][\x80-\xBF]{2}|[\xF0-\xF4][\x80-\xBF]{3})"
-)
-_CAPITAL = r"(?:[A-Z]|[\xC3-\xDF][\x80-\xBF])"
-_NUMBER = r"[-+]?(?:\d{1,3}(?:[., ']\d{3})+|\d{1,3}(?:\xC2\xA0\d{3})+|\d+)(?:[.,]\d+)?|[-+]?[.,]\d+"
-_TIME = r"\d{1,2}:\d{2}(?::\d{2})?(?: ?[apAP][mM])?"
-_DATE = (
-    r"\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.](?:\d{4}|\d{2})"
-    rf"|\d{{1,2}}\.?[ -]?{_LETTER}{{3,9}}\.?,?[ -]?(?:\d{{4}}|\d{{2}})"
-    rf"|{_LETTER}{{3,9}}\.? \d{{1,2}}, \d{{4}}"
-)
-_SIGN = r"(?:[$]|\xC2[\xA3\xA5]|\xE2\x82\xAC|[A-Z]{3})"
-_WORD = rf"{_LETTER}+(?:(?:['-]|\xE2\x80\x99){_LETTER}+)*\.?"
-
-#: What covers each shape, in bytes.
-_SHAPES = {
-    "word": _WORD,
-    "words": rf"{_WORD}(?: +{_WORD})*",
-    "text": r"[^\s](?:[^\r\n]*[^\s])?",
-    "digits": r"\d+",
-    "number": rf"(?:{_NUMBER})-?",
-    "percent": rf"(?:{_NUMBER}) ?%",
-    "money": rf"(?:{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?",
-    "measure": rf"(?:{_NUMBER}) ?(?:{_LETTER}|[%/]|\xC2\xB0|\xC2\xB5)+",
-    "date": rf"(?:{_DATE})",
-    "time": _TIME,
-    "code": r"(?=[^\s\d]*\d)[A-Za-z0-9]+(?:[-/._:][A-Za-z0-9]+)*",
-    "initial": rf"{_CAPITAL}\.",
-    "email": r"[^\s@,;<>]+@[^\s@,;<>]+\.[^\s@,;<>.]+",
-    "url": r"(?:https?://|www\.)\S+",
-    "phone": r"\+?[\d(][\d()/ .-]{4,}\d",
-    "yes-no": r"(?:[Yy]es|[Nn]o|YES|NO|[YNyn]|[Tt]rue|[Ff]alse)",
-    "any": r"[^\r\n]*",
-}
-
-#: A value of each shape, for help and docs.
-SHAPE_EXAMPLES = {
-    "word": "Tansy",
-    "words": "Halden Top Lock",
-    "text": "Closed, see notice 7",
-    "digits": "0042",
-    "number": "1.250,50",
-    "percent": "12,5 %",
-    "money": "4,50 EUR",
-    "measure": "12 t",
-    "date": "2 June 2031",
-    "time": "08:30",
-    "code": "LK-12/b",
-    "initial": "R.",
-    "email": "keeper@halden-orrin.example",
-    "url": "https://halden-orrin.example/tolls",
-    "phone": "+44 20 5550 199",
-    "yes-no": "yes",
-    "any": "anything, or nothing",
-}
-
 _PLACEHOLDER = re.compile(r"\s*(?:([1-9]\d?)\s+)?([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
 
 #: How many bytes a line may have for a pattern of so many open repeats to be tried on it.
@@ -228,10 +171,10 @@ def read_shape(text: str) -> str:
     ------
     UsageError : it is neither
     """
-    if text in _SHAPES:
+    if text in SHAPES:
         return f"{{{text}}}"
     if "{" not in text and not text.startswith(("text:", "regex:")):
-        near = find_nearest(text, _SHAPES) or "; one of: " + " ".join(_SHAPES)
+        near = find_nearest(text, SHAPES) or "; one of: " + " ".join(SHAPES)
         raise UsageError(f"unknown shape {text!r}{near}, or a pattern like {{digits}}.{{2 digits}}")
     compile_pattern(text)
     return text
@@ -298,11 +241,11 @@ def _read_placeholder(source: str, opening: int, inner: str) -> _Token:
         )
     if shape == "gap" and found and not found[3]:
         return _Token(shape="gap", is_optional=bool(found[4]))
-    if shape not in _SHAPES or not found:
-        known = [*_SHAPES, "gap"]
+    if shape not in SHAPES or not found:
+        known = [*SHAPES, "gap"]
         wanted = (
             find_nearest(shape, known)
-            if shape not in _SHAPES
+            if shape not in SHAPES
             else "; write it as {shape as name}, with ? where it may be missing"
         )
         raise UsageError(
@@ -348,7 +291,7 @@ def _render_piece(piece: _Token, keys: dict[str, str], *, is_literal: bool) -> s
     if piece.shape == "gap":
         return _GAP
     if piece.shape:
-        inner = rf"\d{{{piece.number}}}" if piece.number else _SHAPES[piece.shape]
+        inner = rf"\d{{{piece.number}}}" if piece.number else SHAPES[piece.shape].regex
         return f"(?P<{keys[piece.name]}>{inner})" if piece.name else f"(?:{inner})"
     if is_literal:
         return _escape(piece.text)
@@ -393,7 +336,7 @@ def _compile_regex(source: str, flags: int) -> Pattern:
         raise UsageError(f"pattern {source!r}{where}: {error.msg}") from error
     if plain.match("") and plain.fullmatch("") and not text.strip("^$"):
         raise UsageError(f"pattern {source!r} is empty; it would match everywhere")
-    _refuse_endless(source, text)
+    refuse_endless(source, text)
     names = tuple(sorted(plain.groupindex, key=lambda name: plain.groupindex[name]))
     return Pattern(source, None, plain, b"", False, names, _find_longest(text))
 
@@ -402,138 +345,3 @@ def _find_longest(regex: str) -> int:
     """Return how long a line may be: shorter the more repeats without a bound there are."""
     n_open = len(re.findall(r"(?<!\\)[*+]|(?<!\\)\{\d+,\}", regex))
     return _LIMITS[min(n_open, len(_LIMITS) - 1)]
-
-
-_Node = tuple[Any, Any]  # a part of a regular expression: what it is, and its value
-
-
-def _refuse_endless(source: str, text: str) -> None:
-    """Refuse a repeat that holds another one which could match the same text.
-
-    The idea: a repeat within a repeat is harmless only if something must stand between two
-    rounds that the inner one cannot match (`(?:[0-9]+,)*`); so must be the branches of an
-    alternative within a repeat.
-    """
-    from re import _parser  # type: ignore[attr-defined]  # the only way to see a pattern's parts
-
-    if not _is_safe(list(_parser.parse(text))):
-        raise UsageError(
-            f"pattern {source!r} could run without end: a repeat in it holds another that can match the same text"
-        )
-
-
-_SAMPLE = [*map(chr, range(9, 14)), *map(chr, range(32, 127)), "é", "漢"]
-
-
-def _is_safe(nodes: list[_Node], *, is_repeated: bool = False) -> bool:
-    """Return whether no repeat among these parts can match one text in many ways."""
-    for kind, value in nodes:
-        name = str(kind)
-        if name in ("MAX_REPEAT", "MIN_REPEAT"):
-            _, high, body = value
-            inner = list(body)
-            if high > 16 and not _has_border(inner):
-                return False
-            if not _is_safe(inner, is_repeated=is_repeated or high > 16):
-                return False
-        elif name == "SUBPATTERN":
-            if not _is_safe(list(value[-1]), is_repeated=is_repeated):
-                return False
-        elif name == "BRANCH":
-            firsts = [_find_firsts(list(branch)) for branch in value[1]]
-            overlap = any(a & b for k, a in enumerate(firsts) for b in firsts[k + 1 :])
-            if is_repeated and overlap:
-                return False
-            if not all(_is_safe(list(branch), is_repeated=is_repeated) for branch in value[1]):
-                return False
-    return True
-
-
-def _has_border(body: list[_Node]) -> bool:
-    """Return whether the rounds of a repeat are told apart by something its inner repeats lack."""
-    parts = _flatten(body)
-    opens = [place for place, (kind, value) in enumerate(parts) if _is_open(kind, value)]
-    if not opens:
-        return any(not _may_be_empty(part) for part in parts)
-    for place in opens:
-        mine = _find_firsts(list(parts[place][1][2]))
-        later = [*parts[place + 1 :], *parts[:place]]
-        solid = next((part for part in later if not _may_be_empty(part)), None)
-        if solid is None or _find_firsts([solid]) & mine:
-            return False
-    return True
-
-
-def _flatten(body: list[_Node]) -> list[_Node]:
-    parts: list[_Node] = []
-    for kind, value in body:
-        parts += _flatten(list(value[-1])) if str(kind) == "SUBPATTERN" else [(kind, value)]
-    return parts
-
-
-def _is_open(kind: Any, value: Any) -> bool:
-    return str(kind) in ("MAX_REPEAT", "MIN_REPEAT") and value[1] > 16
-
-
-def _may_be_empty(part: _Node) -> bool:
-    kind, value = str(part[0]), part[1]
-    if kind in ("MAX_REPEAT", "MIN_REPEAT"):
-        return value[0] == 0 or all(map(_may_be_empty, value[2]))
-    if kind == "BRANCH":
-        return any(all(map(_may_be_empty, branch)) for branch in value[1])
-    if kind == "SUBPATTERN":
-        return all(map(_may_be_empty, value[-1]))
-    return kind in ("AT", "ASSERT", "ASSERT_NOT")
-
-
-def _find_firsts(parts: list[_Node]) -> set[str]:
-    """Return which characters of a sample these parts can begin with."""
-    found: set[str] = set()
-    for part in parts:
-        kind, value = str(part[0]), part[1]
-        if kind in ("MAX_REPEAT", "MIN_REPEAT"):
-            found |= _find_firsts(list(value[2]))
-        elif kind == "SUBPATTERN":
-            found |= _find_firsts(list(value[-1]))
-        elif kind == "BRANCH":
-            for branch in value[1]:
-                found |= _find_firsts(list(branch))
-        else:
-            found |= {sign for sign in _SAMPLE if _is_matched(kind, value, sign)}
-        if not _may_be_empty(part):
-            break
-    return found
-
-
-def _is_matched(kind: str, value: Any, sign: str) -> bool:
-    if kind == "LITERAL":
-        return value == ord(sign) or (isinstance(value, int) and value > 126 and ord(sign) > 126)
-    if kind == "NOT_LITERAL":
-        return value != ord(sign)
-    if kind == "ANY":
-        return sign != "\n"
-    if kind == "IN":
-        items = list(value)
-        is_negated = bool(items) and str(items[0][0]) == "NEGATE"
-        hit = any(_is_in_set(str(what), item, sign) for what, item in items)
-        return hit != is_negated
-    return kind not in ("AT", "ASSERT", "ASSERT_NOT")
-
-
-def _is_in_set(what: str, item: Any, sign: str) -> bool:
-    if what == "LITERAL":
-        return item == ord(sign)
-    if what == "RANGE":
-        low, high = item
-        return low <= ord(sign) <= high
-    if what == "CATEGORY":
-        word = str(item)
-        test = (
-            sign.isdigit()
-            if "DIGIT" in word
-            else sign.isspace()
-            if "SPACE" in word
-            else sign.isalnum() or sign == "_"
-        )
-        return test != ("NOT" in word)
-    return False

@@ -16,39 +16,16 @@ from __future__ import annotations
 from bisect import bisect_left
 from functools import cached_property
 
-import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Ints, count_before
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.cutting.records import OddPlaces
+from wetcomb.core.cutting.scanned import Cut, assemble_scanned, interleave
 from wetcomb.core.cutting.scanner import Record, Scanner
 from wetcomb.core.cutting.specials import CutRules, Specials
 
-__all__ = ["Cut", "cut_records", "read_one_record"]
-
-
-class Cut(msgspec.Struct, frozen=True, eq=False):
-    """Records cut from a chunk.
-
-    Attributes
-    ----------
-    ragged : the records, dropped lines still among them
-    odd : quote marks that are not as they should be
-    used : bytes of the chunk that were read; the next chunk begins there
-    """
-
-    ragged: Ragged
-    odd: OddPlaces
-    used: int
-
-
-def read_one_record(scanner: Scanner, start: int) -> Cut | None:
-    """Return the record at `start` alone, read while the number of columns is not known."""
-    record = scanner.read_record(start, None)
-    if record is None:
-        return None
-    return _assemble_scanned([(start, record)])
+__all__ = ["cut_records"]
 
 
 def cut_records(
@@ -62,7 +39,7 @@ def cut_records(
     n_fields : columns of the table, to tell marks that never close; None if not known
     """
     if start == specials.data.size:
-        return Cut(_assemble_scanned([]).ragged, OddPlaces.join([]), start)
+        return Cut(assemble_scanned([]).ragged, OddPlaces.join([]), start)
     quotes = _Quotes(specials, rules, start, n_fields)
     if quotes.n_marks and quotes.first_doubtful.size:
         quotes = _set_aside(quotes)
@@ -312,8 +289,8 @@ def _assemble(quotes: _Quotes, whole: Ints, scanned: list[tuple[int, Record]], u
     )
     if not scanned:
         return Cut(clean, OddPlaces.join([]), used)
-    odd = _assemble_scanned(scanned)
-    return _interleave(clean, odd, used)
+    odd = assemble_scanned([record for _, record in scanned])
+    return interleave(clean, odd, used)
 
 
 def _find_values(
@@ -357,47 +334,3 @@ def _find_roles(
         covered = np.searchsorted(firsts, np.arange(quotes.n_marks), "right") > latest
         is_clean &= ~covered
     return opens, is_clean
-
-
-def _assemble_scanned(scanned: list[tuple[int, Record]]) -> Cut:
-    records = [record for _, record in scanned]
-    cells = [
-        (cell.start, cell.end, cell.outer_start, cell.outer_end, cell.doubled)
-        for record in records
-        for cell in record.fields
-    ]
-    columns = np.array(cells, np.int64).reshape(-1, 5).T
-    counts = np.array([len(record.fields) for record in records], np.int64)
-    stops = np.array([record.stop for record in records], np.int64)
-    ragged = Ragged(
-        columns[0],
-        columns[1],
-        columns[2],
-        columns[3],
-        columns[4].astype(np.bool_),
-        np.concatenate([[0], np.cumsum(counts)]),
-        stops,
-    )
-    snags = sorted(snag for record in records for snag in record.snags)
-    names = sorted({name for name, _ in snags})
-    places = [np.array([at for name, at in snags if name == one], np.int64) for one in names]
-    odd = [OddPlaces.of(name, at) for name, at in zip(names, places, strict=True)]
-    return Cut(ragged, OddPlaces.join(odd), int(stops[-1]) if stops.size else 0)
-
-
-def _interleave(clean: Ragged, odd: Cut, used: int) -> Cut:
-    """Return clean and scanned records in the order of the text."""
-    both = Ragged.join([clean, odd.ragged])
-    lasts = np.zeros(both.starts.size, np.bool_)
-    lasts[both.offsets[1:] - 1] = True
-    order = np.argsort(both.outer_starts, kind="stable")
-    ragged = Ragged(
-        both.starts[order],
-        both.ends[order],
-        both.outer_starts[order],
-        both.outer_ends[order],
-        both.doubled[order],
-        np.concatenate([[0], np.flatnonzero(lasts[order]) + 1]),
-        np.sort(both.stops),
-    )
-    return Cut(ragged, odd.odd, used)

@@ -18,7 +18,7 @@ from wetcomb.match.orders import find_orders
 from wetcomb.steps.realign.options import COSTS, Realign
 from wetcomb.steps.realign.readings import IMPOSSIBLE, MOST_TAKEN, Costs, Readings
 
-__all__ = ["PieceMatrix", "Bounds", "Column", "Profile"]
+__all__ = ["Bounds", "Column", "PieceMatrix", "Profile"]
 
 T = TypeVar("T")
 Weights = NDArray[np.int32]

@@ -14,17 +14,14 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Ints, Spans, is_among, sort_unique
+from wetcomb.core.arrays import Bools, Ints, is_among, sort_unique
 from wetcomb.core.batch import Advice, Batch, StepRun, Told
 from wetcomb.core.errors import InputError
-from wetcomb.core.moves import AS_CUT, BLANK, DOUBTFUL, MERGED, MOVED, Moves
-from wetcomb.core.snags import SNAG_CODES, SnagRows
-from wetcomb.core.surplus import take_back
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.digests import Reader
 from wetcomb.steps.realign.found import BestReadings, read_matrix
 from wetcomb.steps.realign.laid_pieces import LaidPieces, find_pieces, glue_particles, has_particles
-from wetcomb.steps.realign.move_words import MoveWords
+from wetcomb.steps.realign.laying import COUNT_SNAGS, Shifted, gather_moves, lay_cells, mark_snags
 from wetcomb.steps.realign.options import Realign, Shift
 from wetcomb.steps.realign.profiles import Bounds, Places, Profile
 from wetcomb.steps.realign.readings import MOST_PIECES, MOST_TAKEN
@@ -35,7 +32,6 @@ __all__ = ["Realigner", "begin"]
 _BATCH = 4096  # records read together: their sums stay in the processor's cache (measured)
 _AHEAD = 1000  # records that are looked through for the next one that fits
 _TRIED_COLUMNS = 50  # that advice is tried on
-_COUNT_SNAGS = np.array([SNAG_CODES[name] for name in ("short", "long")])
 
 
 def begin(options: Realign) -> Realigner:
@@ -79,7 +75,7 @@ class Realigner(StepRun):
                 self._profile.find_column(shift.column, "shift")
         reader = Reader(table.text.data)
         odd = self._profile.find_odd(reader, table)
-        odd[table.snags.records[is_among(table.snags.kinds, _COUNT_SNAGS)]] = True
+        odd[table.snags.records[is_among(table.snags.kinds, COUNT_SNAGS)]] = True
         odd |= table.rest_starts != MISSING
         if self._options.particles:
             odd |= has_particles(reader, table, self._options.particles)
@@ -122,13 +118,13 @@ class Realigner(StepRun):
             laid = glue_particles(seen.reader, laid, self._options.particles)
         found = self._read(seen.reader, laid, bounds)
         was = table
-        batch, table = _lay_cells(batch, table, laid, found)
+        batch, table = lay_cells(batch, table, laid, found)
         is_changed = (table.starts[rows] != was.starts[rows]).any(axis=1)
         is_changed |= (table.ends[rows] != was.ends[rows]).any(axis=1)
-        table = _mark(table, laid.rows, found, shifted)
+        table = mark_snags(table, laid.rows, found, shifted)
         self._tally.n_doubtful += int((~found.is_taken).sum())
         self._look_for_blanks(table)
-        moves = _gather_moves(table, laid, found, is_changed, self._profile)
+        moves = gather_moves(table, laid, found, is_changed, self._profile)
         return replace(batch, table=table, moves=moves)
 
     def _look_for_blanks(self, table: Table) -> None:
@@ -189,9 +185,9 @@ class Realigner(StepRun):
 
     # Cells shifted by hand
 
-    def _shift_cells(self, batch: Batch, table: Table) -> tuple[Batch, Table, _Shifted]:
+    def _shift_cells(self, batch: Batch, table: Table) -> tuple[Batch, Table, Shifted]:
         """Move the cells of the records that are named by their lines."""
-        shifted = _Shifted(np.zeros(table.n_records, np.bool_), [])
+        shifted = Shifted(np.zeros(table.n_records, np.bool_), [])
         if not self._shifts:
             return batch, table, shifted
         firsts, lasts = table.line_numbers(np.arange(table.n_records))
@@ -207,7 +203,7 @@ class Realigner(StepRun):
             self._met[shift.key] = text
             laid = find_pieces(table, np.array([row]), batch.charges)
             found = self._lay_shifted(laid, shift)
-            batch, table = _lay_cells(batch, table, laid, found)
+            batch, table = lay_cells(batch, table, laid, found)
             shifted.is_done[row] = True
         return batch, table, shifted
 
@@ -357,74 +353,8 @@ class _Seen(msgspec.Struct, frozen=True, eq=False):
         return np.where(self.odd, math.nan, self.places[column])
 
 
-class _Shifted(msgspec.Struct, frozen=True, eq=False):
-    """Records whose cells were moved by hand, and those whose text is another than it was."""
-
-    is_done: Bools
-    stale: list[int]
-
-    @property
-    def is_any(self) -> bool:
-        """Whether there is one of either."""
-        return bool(self.stale) or bool(self.is_done.any())
-
-
 def _fill_forward(values: Places) -> Places:
     """Return values with each NaN replaced by the last number before it."""
     known = np.where(np.isnan(values), 0, np.arange(values.size))
     filled: Places = values[np.maximum.accumulate(known)]
     return filled
-
-
-def _lay_cells(
-    batch: Batch, table: Table, laid: LaidPieces, found: BestReadings
-) -> tuple[Batch, Table]:
-    """Put the pieces of the records that are taken under their columns, and settle the charges."""
-    taken = np.flatnonzero(found.is_taken)
-    if not taken.size:
-        return batch, table
-    rows = laid.rows[taken]
-    starts, ends = table.starts.copy(), table.ends.copy()
-    starts[rows], ends[rows] = found.starts[taken], found.ends[taken]
-    rest_starts, rest_ends = table.rest_starts.copy(), table.rest_ends.copy()
-    rests = table.rest_starts[rows].astype(np.int64), table.rest_ends[rows].astype(np.int64)
-    rest_starts[rows] = rest_ends[rows] = MISSING
-    parted = list(batch.charges)
-    if table.surplus is not None:
-        there = rests[0] != MISSING
-        parted += take_back(table.surplus.charges, rests[0][there], rests[1][there])[1]
-    charges, _ = take_back(parted, *_list_bodies(table, starts[rows], ends[rows]))
-    moved = replace(table, starts=starts, ends=ends, rest_starts=rest_starts, rest_ends=rest_ends)
-    return replace(batch, charges=charges), moved
-
-
-def _list_bodies(table: Table, starts: Spans, ends: Spans) -> tuple[Ints, Ints]:
-    """Return the cells that stand in the body as they are, in its order."""
-    inside = (ends > starts) & (ends <= table.text.body_size)
-    begins, stops = starts[inside].astype(np.int64), ends[inside].astype(np.int64)
-    order = np.argsort(begins, kind="stable")
-    return begins[order], stops[order]
-
-
-def _mark(table: Table, rows: Ints, found: BestReadings, shifted: _Shifted) -> Table:
-    """Return a table whose snags say which records could not be mended."""
-    settled = np.concatenate([rows[~found.is_known], np.flatnonzero(shifted.is_done)])
-    snags = table.snags
-    is_gone = is_among(snags.records, settled) & is_among(snags.kinds, _COUNT_SNAGS)
-    odd = ~found.is_taken & ~found.is_known
-    more = [(rows[odd], SNAG_CODES["wrong-place"])]
-    more.append((np.array(shifted.stale, np.int64), SNAG_CODES["stale"]))
-    return replace(table, snags=SnagRows.join([snags.select(~is_gone), SnagRows.gather(more)]))
-
-
-def _gather_moves(
-    table: Table, laid: LaidPieces, found: BestReadings, is_changed: Bools, profile: Profile
-) -> Moves | None:
-    if not laid.rows.size:
-        return None
-    firsts = np.cumsum(found.takes, axis=1, dtype=np.int64) - found.takes + found.skipped[:, None]
-    states = np.where(firsts == np.arange(len(profile.columns)), AS_CUT, MOVED).astype(np.uint8)
-    states[found.takes > 1] = MERGED
-    states[found.takes == 0] = BLANK
-    states[~found.is_taken] = DOUBTFUL
-    return Moves(laid.rows, states, is_changed, MoveWords(table, laid, found, states, profile).tell)

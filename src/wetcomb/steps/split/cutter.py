@@ -7,8 +7,9 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Bytes, Ints
 from wetcomb.core.cutting.layout import drop_lines, strip_page_marks
 from wetcomb.core.cutting.ragged import LineDrops, Ragged
-from wetcomb.core.cutting.reading import Cut, cut_records
+from wetcomb.core.cutting.reading import cut_records
 from wetcomb.core.cutting.records import OddPlaces, Records
+from wetcomb.core.cutting.scanned import Cut
 from wetcomb.core.cutting.scanner import Scanner
 from wetcomb.core.cutting.specials import CutRules, Specials
 from wetcomb.match.patterns import compile_pattern

@@ -91,6 +91,11 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
         return isinstance(self.edges, str)
 
     @property
+    def edge_columns(self) -> tuple[int, ...]:
+        """The display columns to cut at, where they are given as numbers for all of the text."""
+        return self.edges if isinstance(self.edges, tuple) else ()
+
+    @property
     def n_stated(self) -> int:
         """How many fields a record has, where that is stated; else 0."""
         return self.fields if isinstance(self.fields, int) else 0

@@ -17,7 +17,7 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Bytes, Ints, is_any_of
 from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.cutting.ragged import Ragged
-from wetcomb.core.cutting.reading import Cut
+from wetcomb.core.cutting.scanned import Cut
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, read_code_points
 from wetcomb.steps.split.options import Split
@@ -41,8 +41,7 @@ class PageEdges:
 
     def __init__(self, options: Split) -> None:
         self._options = options
-        edges = options.edges
-        self._in_force = (0, edges if isinstance(edges, tuple) else (), "")
+        self._in_force = (0, options.edge_columns, "")
         self._coming: list[Page] = []
         self.words: list[str] = []
 
@@ -131,7 +130,7 @@ class PageEdges:
 
         `others` are lines that are no records and say nothing of their page's columns.
         """
-        if not isinstance(self._options.edges, str):
+        if not self._options.learns_edges:
             return self.first
         pages = [(0, *self._in_force[1:])]
         if self._options.edges == "rule":

@@ -18,8 +18,8 @@ from wetcomb.core.cutting.layout import find_heading_again
 from wetcomb.core.cutting.plain_records import can_be_plain, cut_plain_records
 from wetcomb.core.cutting.proof import prove_cut
 from wetcomb.core.cutting.ragged import LineDrops, Ragged
-from wetcomb.core.cutting.reading import Cut
 from wetcomb.core.cutting.records import OddPlaces, Records
+from wetcomb.core.cutting.scanned import Cut
 from wetcomb.core.cutting.specials import Specials, find_specials
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
@@ -342,5 +342,5 @@ def _count_fields(options: Split) -> int | None:
     if options.learns_edges:
         return None
     if options.has_edges_only and not options.names:
-        return (len(options.edges) + 1) // options.panels
+        return (len(options.edge_columns) + 1) // options.panels
     return max(len(options.names), *(abs(n) for n in options.take_positions or (0,)))

@@ -120,15 +120,15 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> Table:
         counts = np.diff(np.append(heads_of, begins.size))
         targets = cells[several][heads_of]
         text, new_starts[targets], new_ends[targets] = text.build(begins, stops, counts, glue)
-    new_starts, new_ends = new_starts.reshape(-1, width), new_ends.reshape(-1, width)
+    grid_starts, grid_ends = new_starts.reshape(-1, width), new_ends.reshape(-1, width)
     stops_at = np.append(np.flatnonzero(heads)[1:], n_lines) - 1
     return replace(
         table,
         text=text,
-        starts=new_starts[:, :-1].astype(np.int32),
-        ends=new_ends[:, :-1].astype(np.int32),
-        rest_starts=new_starts[:, -1].astype(np.int32),
-        rest_ends=new_ends[:, -1].astype(np.int32),
+        starts=grid_starts[:, :-1].astype(np.int32),
+        ends=grid_ends[:, :-1].astype(np.int32),
+        rest_starts=grid_starts[:, -1].astype(np.int32),
+        rest_ends=grid_ends[:, -1].astype(np.int32),
         record_starts=table.record_starts[heads],
         record_ends=table.record_ends[stops_at],
         snags=_join_snags(table.snags, records, heads),

@@ -1,0 +1,96 @@
+"""The options that follow from how a text is cut: shapes of cells, panels, heading, number of fields."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from typing import Any
+
+from wetcomb.drafts.heading import find_heading_lines, weigh_heading
+from wetcomb.drafts.telling import make_plain
+from wetcomb.drafts.trial import Trial
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.step import AUTO
+
+__all__ = ["find_cell_shapes", "settle_fields", "settle_heading", "settle_panels"]
+
+_WEAK_HEADING = 3.0  # bits
+
+
+def find_cell_shapes(whole: Trial) -> tuple[str, ...]:
+    """Return the shape of each column of counted cells, `any` where most values are of no one shape."""
+    shapes = []
+    for column in range(whole.n_fields):
+        values = [row[column] for row in whole.rows[1:] if column < len(row) and row[column]]
+        found = Counter(
+            shape
+            for value in values
+            for shape in _CHECKED
+            if compile_pattern(f"{{{shape}}}").covers(value.encode())
+        )
+        best = next((shape for shape in _CHECKED if found[shape] >= 0.95 * len(values)), "any")
+        shapes.append(best if values else "any")
+    return tuple(shapes)
+
+
+#: Shapes that a missing cell is found by, the narrowest first.
+_CHECKED = ("date", "time", "digits", "number", "percent", "money", "email", "url", "code", "words")
+
+
+def settle_panels(whole: Trial, given: Mapping[str, Any]) -> tuple[int, list[str]]:
+    """Return how many panels stand side by side: the heading says the same names again."""
+    if "panels" in given:
+        return given["panels"], []
+    names = whole.rows[0]
+    for number in range(2, len(names) // 2 + 1):
+        width = len(names) // number
+        first = list(names[:width])
+        is_again = len(names) == number * width and first * number == list(names)
+        if is_again and len(set(first)) == width and all(first):
+            return number, [
+                f"The heading says {', '.join(names[:width])} {number} times: {number} panels side by side."
+            ]
+    return 1, []
+
+
+def settle_heading(
+    whole: Trial, given: Mapping[str, Any], panels: int
+) -> tuple[str | int, list[str]]:
+    stated = given.get("heading", AUTO)
+    if stated is not AUTO:
+        return stated, []
+    # a heading that comes again on every page is no evidence against itself
+    rows = [whole.rows[0], *(row for row in whole.rows[1:] if row != whole.rows[0])]
+    n_lines = find_heading_lines(rows, whole.n_fields)
+    if n_lines > 1:
+        return n_lines, [f"The heading has {n_lines} lines; they are joined downwards."]
+    if panels > 1:
+        return "first", []
+    bits = weigh_heading(rows, whole.n_fields)
+    doubt = ", but this is doubtful" if abs(bits) < _WEAK_HEADING else ""
+    excerpt = make_plain(", ".join(rows[0])[:60])
+    if bits > 0:
+        return "first", [f"The first record is the heading ({excerpt}){doubt}."]
+    return "none", [
+        f"There is no heading: the first record looks like the others ({excerpt}){doubt}."
+    ]
+
+
+def settle_fields(
+    whole: Trial, given: Mapping[str, Any], heading: str | int, panels: int
+) -> tuple[int, list[str]]:
+    stated = given.get("fields", AUTO)
+    if isinstance(stated, int):
+        return stated, []
+    if heading == "none":
+        names = given.get("names", ())
+        n_fields = -(-whole.n_fields // panels)
+        return (len(names) if names and not given.get("take") else n_fields), []
+    if heading != "first" or whole.split.edges or whole.split.per_record:
+        return 0, []
+    short = whole.n_fields - len(whole.rows[0])
+    if short > 0 and 2 * whole.n_fitting > len(whole.rows):
+        return whole.n_fields, [
+            f"The heading has {short} fewer names than most records have fields; the last columns get made-up names."
+        ]
+    return 0, []

@@ -1,0 +1,36 @@
+"""Blocks of columns one under another: they say the same row labels, three or more, in the same order."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+__all__ = ["find_stacked"]
+
+_LABEL_END = re.compile(r"\s{2,}|\t")
+
+
+def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
+    """Return the options for blocks of columns one under another, what tells them, and the first."""
+    blocks = [
+        block.splitlines()
+        for block in re.split(r"(?:\r\n|\n|\r)(?:[ \t]*(?:\r\n|\n|\r))+", text.strip("\r\n"))
+        if block.strip()
+    ]
+    if len(blocks) < 2 or "\f" in text:
+        return {}, [], ""
+    labels = [[_LABEL_END.split(line.strip(), 1)[0] for line in block] for block in blocks]
+    n_rows = min(map(len, labels))
+    while n_rows and any(own[-n_rows:] != labels[0][-n_rows:] for own in labels[1:]):
+        n_rows -= 1
+    n_head = len(blocks[0]) - n_rows
+    heads = [" ".join(" ".join(block[: len(block) - n_rows]).split()) for block in blocks]
+    is_even = all(len(block) - n_rows <= n_head for block in blocks)
+    if n_rows < 3 or not 1 <= n_head <= 3 or not is_even or len(set(heads)) < len(heads):
+        return {}, [], ""
+    n_columns = [max(len(_LABEL_END.split(line.strip())) for line in block) for block in blocks]
+    if min(n_columns) < 2 or 2 * len(set(labels[0][-n_rows:])) < n_rows:
+        return {}, [], ""
+    options = {"stacked": True, "edges": "blanks", "heading": n_head if n_head > 1 else "first"}
+    note = f"{len(blocks)} blocks have the same {n_rows} row labels ({labels[0][-n_rows]}, ...): they are put side by side."
+    return options, [note], "\n".join(blocks[0]) + "\n"
