@@ -10,6 +10,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 # The program is started some hundred times: it is compiled once, wherever nothing else is said.
-_compiled = tempfile.TemporaryDirectory(prefix="wetcomb-compiled-")
-os.environ["PYTHONPYCACHEPREFIX"] = _compiled.name
+if "PYTEST_XDIST_WORKER" not in os.environ:  # those that share the tests share this too
+    _compiled = tempfile.TemporaryDirectory(prefix="wetcomb-compiled-")
+    os.environ["PYTHONPYCACHEPREFIX"] = _compiled.name
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)

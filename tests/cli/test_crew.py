@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from wetcomb.cli.main import main
 from wetcomb.files import source
-from wetcomb.jobs import crew
+from wetcomb.jobs import crew, helpers
 from wetcomb.jobs.desk import Desk
 
 LINES = [
@@ -47,7 +47,7 @@ class _Here(Executor):
 @pytest.fixture
 def small(monkeypatch: pytest.MonkeyPatch) -> None:
     """Make a text of a few lines a long one."""
-    monkeypatch.setattr(crew, "_LONG", 0)
+    monkeypatch.setattr(helpers, "_LONG", 0)
     monkeypatch.setattr(crew, "_SHARE", 60)
     monkeypatch.setattr(crew, "_FIRST_SHARE", 60)
     monkeypatch.setattr(crew, "_PROBE", 30)
@@ -108,9 +108,9 @@ def test_shares_make_the_same(
     for flag, name in (("-o", "out.csv"), ("--snags", "snags.csv"), ("--ledger", "ledger.csv")):
         call += [flag, str(tmp_path / name)]
     call += ["--with-source", "--encoding", "utf-8"]
-    monkeypatch.setattr(crew, "count_processors", lambda: 2)
+    monkeypatch.setattr(helpers, "count_processors", lambda: 2)
     shared = run_all(tmp_path, call, capsys)
-    monkeypatch.setattr(crew, "count_processors", lambda: 1)
+    monkeypatch.setattr(helpers, "count_processors", lambda: 1)
     assert shared == run_all(tmp_path, call, capsys)
 
 
@@ -120,14 +120,14 @@ def test_true_processes_make_the_same(
 ) -> None:
     (tmp_path / "in.txt").write_text("no,boat,notice\n" + "".join(LINES[:4]) * 40)
     call = ["split", str(tmp_path / "in.txt"), "-d", "comma", "-o", str(tmp_path / "out.csv")]
-    monkeypatch.setattr(crew, "count_processors", lambda: 3)
+    monkeypatch.setattr(helpers, "count_processors", lambda: 3)
     shared = run_all(tmp_path, [*call, "--force"], capsys)
-    monkeypatch.setattr(crew, "count_processors", lambda: 1)
+    monkeypatch.setattr(helpers, "count_processors", lambda: 1)
     assert shared == run_all(tmp_path, [*call, "--force"], capsys)
     assert shared[0] == 0
     (tmp_path / "in.txt").write_text("no,boat,notice\n" + LINES[0] * 100 + "x" * 400)
     monkeypatch.setattr("wetcomb.combs.engine.MAX_RECORD", 50)
-    monkeypatch.setattr(crew, "count_processors", lambda: 2)
+    monkeypatch.setattr(helpers, "count_processors", lambda: 2)
     assert main(["split", str(tmp_path / "in.txt"), "-d", "none", "--heading", "first"]) == 2
     assert "in.txt:102: a record is longer than" in capsys.readouterr().err
 

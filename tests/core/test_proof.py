@@ -81,7 +81,8 @@ def test_tampering_never_loses_a_character(
     [
         ("a,b\n", moved("ends", -1), "more than spacing around a field"),
         ("a,b\n", moved("outer_ends", -1), "fields parted by no delimiter"),
-        ("a,b\nc,d\n", moved("outer_ends", 9), "a field lies outside the text"),
+        ("a,b\nc,d\n", moved("outer_ends", 9), "more than spacing around a field"),
+        ("a", moved("stops", 1), "a field lies outside the text"),
         ('"a""b",c\n', lambda ragged, _: replace(ragged, ends=ragged.ends - [1, 0]), "more than spacing"),
         ("a,b\n", lambda ragged, _: replace(ragged, stops=ragged.stops - 1), "does not end where records end|book"),
     ],

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from wetcomb import Comb, Split
 from wetcomb.core.table import MISSING
 from wetcomb.files.columns import Grid
-from wetcomb.files.formats import make_writer
+from wetcomb.files.formats.table import make_writer
 
 values = st.one_of(
     st.none(),

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
+from wetcomb.files.formats.table import FORMATS
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
@@ -27,9 +28,6 @@ __all__ = [
     "quote_argument",
     "read_settings",
 ]
-
-_FORMATS = ("csv", "tsv", "jsonl", "md")
-
 
 #: How the columns of a table can be parted that is read as one.
 READ_WORDS = ("comma", "tab", "semicolon", "pipe")
@@ -99,10 +97,10 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     )
     output.add_argument(
         "--format",
-        choices=_FORMATS,
+        choices=tuple(FORMATS),
         metavar="NAME",
         default="",
-        help="the format, whatever the ending: csv, tsv, jsonl or md",
+        help=f"the format, whatever the ending: {' '.join(FORMATS)}",
     )
     output.add_argument(
         "--force", action="store_true", help="replace files that are there already; never the input"

@@ -6,10 +6,9 @@ overlap; only then are characters counted, and every count is a sum over these s
 step that charges a span twice, forgets one, or tells a value in two cells is found out, here,
 in every run.
 
-The tiling is checked without sorting: spans that are not empty tile 0 to N exactly if they
-begin at as many places as there are spans, and each place where one begins, but 0, is one
-where another ends, and the last ends at N. (Ordered by their starts, each must then end where
-the next begins: no other pairing of starts with later ends exists.)
+The tiling is checked without sorting. If a span begins at 0, and wherever one ends, but at N,
+another begins, then a chain of spans leads from 0 to N: no byte is left out. If all lengths
+together are N as well, no byte is in two. Spans that are empty do not count.
 """
 
 from __future__ import annotations
@@ -20,7 +19,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Bools, Ints, sort_unique
+from wetcomb.core.arrays import Ints, sort_unique
 from wetcomb.core.batch import Batch, NameSource
 from wetcomb.core.errors import BrokenPromise
 from wetcomb.core.ledger import DROPS, Charge, Ledger
@@ -42,7 +41,7 @@ def close_batch(batch: Batch) -> Ledger:
     ledger, text, used = Ledger(), batch.text, batch.used
     homes: list[Homes] = [batch.kept] if batch.kept is not None else []
     if batch.table is not None:
-        homes.append(_list_homes(batch.table, ledger))
+        homes += _list_homes(batch.table, ledger)
         homes.append(_list_names(batch, ledger))
     check_tiling(used, [*homes, *((charge.starts, charge.ends) for charge in batch.charges)])
     _sum_charges(text, batch.charges, ledger)
@@ -56,31 +55,29 @@ def close_batch(batch: Batch) -> Ledger:
 
 def check_tiling(used: int, homes: Sequence[Homes]) -> None:
     """Raise BrokenPromise unless spans tile the first `used` bytes; empty spans do not count."""
-    begins, stops = np.zeros(used + 1, np.bool_), np.zeros(used + 1, np.bool_)
-    number = 0
+    begins = np.zeros(used + 1, np.bool_)
+    total, all_ends = 0, []
     for starts, ends in homes:
         if not starts.size:
             continue
-        real = ends > starts
-        if not real.all():
-            starts, ends = starts[real], ends[real]
+        lengths = ends - starts
+        is_real = lengths > 0
+        total += int(lengths.sum())
+        if not is_real.all():
+            if int(lengths.min()) < 0:
+                raise BrokenPromise("the book does not close: a span ends before it begins")
+            starts, ends = starts[is_real], ends[is_real]
             if not starts.size:
                 continue
         if int(starts.min()) < 0 or int(ends.max()) > used:
             raise BrokenPromise("the book does not close: a span lies outside the text")
-        begins[starts], stops[ends] = True, True
-        number += starts.size
-    if number != np.count_nonzero(begins) or not _meet(begins, stops):
+        begins[starts] = True
+        all_ends.append(ends)
+    begins[used] = True  # there the chain may end
+    is_chain = begins[0] and all(begins.take(ends).all() for ends in all_ends)
+    if not is_chain or total != used:
         place = _find_fault(used, homes)
         raise BrokenPromise(f"the book does not close: byte {place} of a batch has no home, or two")
-
-
-def _meet(begins: Bools, stops: Bools) -> bool:
-    """Whether spans begin where others end, from the first byte to the last."""
-    if begins.size == 1:
-        return not begins[0]
-    is_whole = begins[0] and stops[-1] and not begins[-1] and not stops[0]
-    return bool(is_whole and np.array_equal(begins[1:-1], stops[1:-1]))
 
 
 def _find_fault(used: int, homes: Sequence[Homes]) -> int:
@@ -106,7 +103,7 @@ def _count_puts(text: Text, charges: Sequence[Charge]) -> int:
     return sum(text.count_puts(charge.starts, charge.ends) for charge in charges)
 
 
-def _list_homes(table: Table, ledger: Ledger) -> Homes:
+def _list_homes(table: Table, ledger: Ledger) -> list[Homes]:
     """Return the spans of the body that the cells hold; count what is told again or put in.
 
     Only where the table says that it tells values again are the later ones taken out, else they
@@ -117,16 +114,19 @@ def _list_homes(table: Table, ledger: Ledger) -> Homes:
         starts = np.append(starts, table.rest_starts)
         ends = np.append(ends, table.rest_ends)
     text = table.text
+    homes: list[Homes] = []
     if text.data.size > text.body_size:
-        is_built = ends > text.body_size
-        if is_built.any():
-            late = starts[is_built].astype(np.int64), ends[is_built].astype(np.int64)
-            made = _list_built(table, late, ledger)
-            starts = np.concatenate([starts[~is_built], made[0]])
-            ends = np.concatenate([ends[~is_built], made[1]])
-    if table.repeats:
-        return _tell_once(table, starts.astype(np.int64), ends.astype(np.int64), ledger)
-    return starts, ends
+        late = np.flatnonzero(ends > text.body_size)
+        built = starts[late].astype(np.int64), ends[late].astype(np.int64)
+        homes.append(_list_built(table, built, ledger))
+        ends = ends.copy()
+        ends[late] = starts[late]  # as if they were empty: they stand elsewhere
+    homes.append((starts, ends))
+    if not table.repeats:
+        return homes
+    all_starts = np.concatenate([part for part, _ in homes]).astype(np.int64)
+    all_ends = np.concatenate([part for _, part in homes]).astype(np.int64)
+    return [_tell_once(table, all_starts, all_ends, ledger)]
 
 
 def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple[Ints, Ints]:
@@ -146,7 +146,9 @@ def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple
         ledger.repeated[_name_same(table)] += text.count(starts[same], ends[same])
         starts, ends = starts[~same], ends[~same]
     found = text.find_origins(starts, ends)
-    ledger.put_in["glue"] += text.count(starts, ends) - text.count(found.starts, found.ends)
+    if (ends - starts).sum() != (found.ends - found.starts).sum():
+        n_put = text.count(starts, ends) - text.count(found.starts, found.ends)
+        ledger.put_in["glue"] += n_put
     return found.starts, found.ends
 
 

@@ -8,7 +8,6 @@ handler for bad input can swallow it.
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 
 __all__ = [
@@ -65,6 +64,8 @@ def find_nearest(word: str, words: Iterable[str]) -> str:
 
     One that only goes on where the word stops is closer than any other.
     """
+    import difflib  # only where something is wrong
+
     known = list(words)
     longer = [one for one in known if len(word) > 2 and one.startswith(word)]
     close = longer or difflib.get_close_matches(word, known, n=1, cutoff=0.5)

@@ -17,12 +17,13 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before, spread
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before, list_positions, spread
 from wetcomb.core.gather import weave
 
 __all__ = ["Origins", "Text", "count_characters", "count_line_ends"]
 
 LF, CR = 0x0A, 0x0D
+_MANY = 8  # of the bytes of a text, from which it is quicker to look at all of them
 
 
 def is_continuation(data: Bytes) -> Bools:
@@ -136,10 +137,13 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         lasts = np.cumsum(counts) - 1
         is_inner = np.ones(starts.size, np.int64)
         is_inner[lasts] = 0
-        laid = weave(self.data, self.body_size, starts, ends, is_inner, (b"", glue))
+        if glue:
+            laid = weave(self.data, self.body_size, starts, ends, is_inner, (b"", glue))
+        else:
+            laid = self.data[list_positions(starts, ends)]
         sizes = ends - starts + len(glue) * is_inner
         stops = self.data.size + np.cumsum(sizes)
-        found = self.find_origins(starts, ends)
+        found = self._find_pieces(starts, ends)
         places = (stops - sizes)[found.owners] + found.places - starts[found.owners]
         grown = replace(
             self,
@@ -148,9 +152,8 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
             origin_starts=np.concatenate([self.origin_starts, found.starts]),
             origin_ends=np.concatenate([self.origin_ends, found.ends]),
         )
-        value_ends = stops[lasts]
         firsts = lasts - counts + 1
-        return grown, stops[firsts] - sizes[firsts], value_ends
+        return grown, stops[firsts] - sizes[firsts], stops[lasts]
 
     def repeat(self, values: Sequence[bytes], reason: str) -> tuple[Text, Ints, Ints]:
         """Return this text with values laid behind it that it tells again, and their spans."""
@@ -167,10 +170,20 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def find_origins(self, starts: Ints, ends: Ints) -> Origins:
         """Return the pieces of the body that spans were made of, empty ones left out."""
+        found = self._find_pieces(starts, ends)
+        real = found.ends > found.starts
+        if real.all():
+            return found
+        return Origins(
+            *(part[real] for part in (found.owners, found.starts, found.ends, found.places))
+        )
+
+    def _find_pieces(self, starts: Ints, ends: Ints) -> Origins:
+        """Return the same, with spans of the body that are empty."""
         is_built = ends > self.body_size  # what is built is never empty
-        firm = np.flatnonzero(~is_built & (ends > starts))
-        if not is_built.any():
-            return Origins(firm, starts[firm], ends[firm], starts[firm])
+        firm = np.flatnonzero(~is_built)
+        if firm.size == starts.size:
+            return Origins(firm, starts, ends, starts)
         late = np.flatnonzero(is_built)
         begins, stops = starts[late], ends[late]
         lengths = self.origin_ends - self.origin_starts
@@ -181,8 +194,6 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         places = np.maximum(self.origin_places[pieces], begins[owners])
         behind = np.minimum((self.origin_places + lengths)[pieces], stops[owners])
         moved = self.origin_starts[pieces] - self.origin_places[pieces]
-        real = behind > places
-        owners, places, behind, moved = owners[real], places[real], behind[real], moved[real]
         all_owners = np.concatenate([firm, late[owners]])
         order = np.argsort(all_owners, kind="stable")
         return Origins(
@@ -197,7 +208,8 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
 
         Those that tell something again have none: they stay as they are.
         """
-        if not (ends > self.body_size).any():
+        is_built = ends > self.body_size
+        if not is_built.any():
             return starts, ends
         found = self.find_origins(starts, ends)
         begins, stops = starts.copy(), ends.copy()
@@ -205,6 +217,12 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         is_last = np.append(is_first[1:], True)[: found.owners.size]
         begins[found.owners[is_first]] = found.starts[is_first]
         stops[found.owners[is_last]] = found.ends[is_last]
+        # an empty piece ends the value that ends there: what left the source stood before it
+        empty = np.flatnonzero(self.origin_ends == self.origin_starts)
+        at = np.searchsorted(self.origin_places[empty], ends)
+        is_closed = is_built & (at < empty.size)
+        is_closed[is_closed] = self.origin_places[empty[at[is_closed]]] == ends[is_closed]
+        stops[is_closed] = self.origin_starts[empty[at[is_closed]]]
         return begins, stops
 
     @cached_property
@@ -226,6 +244,9 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         sizes = ends - starts
         if not sizes.size or sizes.max() <= 1:  # no character of more than a byte fits in
             return int(sizes.sum())
+        n_bytes = int(sizes.sum())
+        if n_bytes * _MANY < self.data.size:  # a look at these alone, not at all of the text
+            return count_characters(self.data[list_positions(starts, ends)])
         return int(self.lengths(starts, ends).sum())
 
     @cached_property

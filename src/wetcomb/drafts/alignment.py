@@ -36,7 +36,7 @@ from wetcomb.steps.step import Step
 __all__ = ["find_realign"]
 
 _LINES = 2000  # of the sample; more would only take time
-_FEWEST, _FEWEST_COLUMNS = 6, 3  # records that agree, and columns, from which anything is learnt
+_FEWEST = 6  # records that agree, from which anything is learnt
 _SHARE_READ = 0.2  # of the records that do not fit, below which moving cells is not the cure
 _OFTEN, _TWICE = 0.05, 2  # of the records read, from which a column counts as optional or absorbing
 _TRIED = 300  # of the records that do not fit or contradict a holding; more would only take time
@@ -58,11 +58,7 @@ def find_realign(
     if split.has_edges_only or split.take or split.way != "lines":
         return None, []  # the records have as many fields as these say, or are no lines
     table = _make_table(text, before, split)
-    if (
-        table is None
-        or len(table.names) < _FEWEST_COLUMNS
-        or len(set(table.names)) < len(table.names)
-    ):
+    if table is None or len(set(table.names)) < len(table.names):
         return None, []
     firm, odd = _part_records(table)
     if not odd.size or firm.size < _FEWEST:

@@ -17,7 +17,6 @@ from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.memory import make_text
 from wetcomb.combs.part import Part
-from wetcomb.drafts.alignment import find_realign
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import find_only_table
@@ -119,6 +118,10 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
 
 def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
     """Return the steps with the one that puts shifted cells back, where some are."""
+    if not rebuilt.weighed.whole.may_be_shifted:
+        return rebuilt
+    from wetcomb.drafts.alignment import find_realign  # mostly it is not needed
+
     realign, why = find_realign(text, rebuilt.before, rebuilt.split)
     if realign is None:
         return rebuilt

@@ -22,7 +22,7 @@ _SETTLERS: dict[type[Step], Callable[[bytes, Mapping[str, Any]], tuple[Step, lis
     Split: settle_split
 }
 #: What is to be checked of a step before it is run over a text, by its class.
-_CHECKS: dict[type[Step], Callable[[Any, bytes], None]] = {Split: check_edges}
+_CHECKS: dict[type[Step], Callable[[Any, Callable[[], bytes]], None]] = {Split: check_edges}
 
 
 class Settled(msgspec.Struct, frozen=True):
@@ -43,7 +43,7 @@ def check_steps(steps: Sequence[Step], sample: Callable[[], bytes]) -> None:
     """Refuse what a text shows to be wrong, before anything is run."""
     for step in steps:
         if type(step) in _CHECKS:
-            _CHECKS[type(step)](step, sample())
+            _CHECKS[type(step)](step, sample)
 
 
 def settle_steps(

@@ -30,6 +30,7 @@ __all__ = ["Trial", "try_split"]
 _MAX_COLUMNS = 200  # columns whose values are priced; more are taken to be like these
 _BETWEEN_DIGITS = 5.0
 _NEARLY_ALL = 0.9
+_FEWEST_COLUMNS = 3  # of a table whose cells can be told to stand in the wrong place
 _DIGITS = b"0123456789"
 
 
@@ -66,6 +67,11 @@ class Trial(msgspec.Struct, frozen=True, dict=True):
     def n_fitting(self) -> int:
         """How many records have as many fields as most."""
         return sum(len(row) == self.n_fields for row in self.rows)
+
+    @property
+    def may_be_shifted(self) -> bool:
+        """Whether some record has another number of fields than most, of at least three."""
+        return self.n_fields >= _FEWEST_COLUMNS and self.n_fitting < len(self.rows)
 
     @cached_property
     def price(self) -> float:
@@ -135,8 +141,9 @@ def _cut(data: Bytes, split: Split) -> tuple[Records, Ints]:
     around = Surroundings(edges)
     records = cutter.cut(specials, around)
     assert records is not None
-    if not split.per_record:
-        records = cutter.cut(specials, around, n_fields=_find_usual(records.staying))
+    n_fields = _find_usual(records.staying)
+    if not split.per_record and (specials.mark_starts.size or n_fields == 1):
+        records = cutter.cut(specials, around, n_fields=n_fields)  # marks are told by that number
         assert records is not None
     return records, edges
 

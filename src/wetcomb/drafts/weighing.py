@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -132,11 +132,11 @@ def _list_words(value: Sequence[str] | str) -> Sequence[str]:
     return (value,) if isinstance(value, str) else value
 
 
-def check_edges(split: Split, sample: bytes) -> None:
+def check_edges(split: Split, sample: Callable[[], bytes]) -> None:
     """Raise InputError for edges that lie beyond every line of a text."""
     if not split.edge_columns:
         return
-    lines = [line for line in re.split(rb"\r\n|\n|\r", sample) if line.strip()]
+    lines = [line for line in re.split(rb"\r\n|\n|\r", sample()) if line.strip()]
     data = np.frombuffer(b"\n".join(lines), np.uint8)
     feeds = np.flatnonzero(data == 0x0A)
     starts, ends = np.append(0, feeds + 1), np.append(feeds, data.size)

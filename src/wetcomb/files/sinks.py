@@ -9,9 +9,7 @@ from __future__ import annotations
 
 import contextlib
 import os
-import shutil
 import sys
-import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 from typing import IO
@@ -60,12 +58,11 @@ class Sink:
         self.size = 0
         try:
             if is_plain and self._target is not None:
-                handle, name = tempfile.mkstemp(
-                    ".tmp", f".{self._target.name[:80]}.", self._target.parent
-                )
-                self._temporary = Path(name)
+                self._temporary, handle = _open_beside(self._target)
                 self._file: IO[bytes] = os.fdopen(handle, "w+b")
             else:
+                import tempfile
+
                 self._file = tempfile.TemporaryFile()  # noqa: SIM115 - closed at commit or discard
         except OSError as error:
             raise self._refuse(error) from error
@@ -100,6 +97,8 @@ class Sink:
                 self._temporary.replace(self._target)
                 self._temporary = None
                 return
+            import shutil
+
             self._file.seek(0)
             if self._target is None:
                 if sys.stdout is None:
@@ -123,6 +122,16 @@ class Sink:
         if self._temporary is not None:
             self._temporary.unlink(missing_ok=True)
             self._temporary = None
+
+
+def _open_beside(target: Path) -> tuple[Path, int]:
+    """Open a file of a name that is free beside another; only the one who runs this may read it."""
+    while True:
+        name = f".{target.name[:80]}.{os.urandom(4).hex()}.tmp"
+        with contextlib.suppress(FileExistsError):
+            path = target.parent / name
+            flags = os.O_RDWR | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0)
+            return path, os.open(path, flags, 0o600)
 
 
 def _find_mode(target: Path) -> int:

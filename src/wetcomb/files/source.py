@@ -10,10 +10,8 @@ from __future__ import annotations
 import codecs
 import os
 import re
-import shutil
 import stat
 import sys
-import tempfile
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import IO
@@ -169,6 +167,16 @@ class Source:
         self._file.close()
 
 
+def _spool(stream: IO[bytes]) -> IO[bytes]:
+    """Return all that comes out of a stream as a temporary file; the source closes it."""
+    import shutil
+    import tempfile
+
+    spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
+    shutil.copyfileobj(stream, spool, BLOCK_SIZE)
+    return spool
+
+
 def open_source(where: str, stated: str = "") -> Source:
     """Return the source at a path, or standard input for `-`.
 
@@ -177,8 +185,7 @@ def open_source(where: str, stated: str = "") -> Source:
     InputError : there is nothing to read there, or it is no text
     """
     if where == "-":
-        spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
-        shutil.copyfileobj(sys.stdin.buffer, spool, BLOCK_SIZE)
+        spool = _spool(sys.stdin.buffer)
         return _begin("standard input", None, spool, stated)
     path = Path(where)
     try:
@@ -187,8 +194,7 @@ def open_source(where: str, stated: str = "") -> Source:
         file = path.open("rb")
         if not stat.S_ISREG(path.stat().st_mode):
             with file:
-                spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
-                shutil.copyfileobj(file, spool, BLOCK_SIZE)
+                spool = _spool(file)
             file = spool  # type: ignore[assignment]
     except FileNotFoundError as error:
         raise InputError(_tell_missing(path), source=where) from error

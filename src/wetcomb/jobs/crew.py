@@ -10,9 +10,7 @@ answer is the one of a single process, and the processes only save time.
 from __future__ import annotations
 
 import ctypes
-import os
 import signal
-import sys
 from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import Future
@@ -32,14 +30,12 @@ from wetcomb.jobs.outputs import Outputs
 if TYPE_CHECKING:
     from concurrent.futures import ProcessPoolExecutor
 
-__all__ = ["Crew", "count_helpers"]
+__all__ = ["Crew"]
 
-_LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
 _SHARE = 2 * BLOCK_SIZE
 _FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is done meanwhile
 _WINDOW = 1 << 16  # bytes that are searched for the end of a record
 _PROBE = 1 << 14  # bytes before a share's end that are searched for its last record
-_MOST = 4  # processes
 _MOST_WAITING = 8  # shares in hand, done or not, before this process waits
 _DIE_WITH_PARENT = 1  # prctl(2): PR_SET_PDEATHSIG
 
@@ -67,23 +63,6 @@ class _Done(NamedTuple):
     state: tuple[bool, ...]
     place: int | None = None
     sizes: tuple[int, ...] = ()
-
-
-def count_helpers(run: StepsRun, source: Source, n_processes: int | None) -> int:
-    """Return how many processes beside this one are worth it for a text that they can share."""
-    can_share = (
-        sys.platform == "linux"
-        and source.size >= _LONG
-        and source.encoding.name == "utf-8"
-        and run.can_share
-    )
-    wanted = min(count_processors(), _MOST) if n_processes is None else n_processes
-    return wanted - 1 if can_share else 0
-
-
-def count_processors() -> int:
-    """Return how many processors this process may use."""
-    return len(os.sched_getaffinity(0)) if sys.platform == "linux" else 1
 
 
 class Crew:

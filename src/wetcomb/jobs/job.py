@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -18,21 +18,22 @@ from wetcomb.combs.part import part_blocks
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
-from wetcomb.files.formats import find_format
+from wetcomb.files.formats.table import find_format
 from wetcomb.files.listings import LedgerListing, Listing, SnagListing
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source, open_source
-from wetcomb.jobs.crew import Crew, count_helpers
+from wetcomb.jobs.helpers import count_helpers
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
-from wetcomb.views.account import Told, build_account
-from wetcomb.views.cell_map import CellMap
-from wetcomb.views.moves import build_moves
-from wetcomb.views.preview import Preview
+
+if TYPE_CHECKING:
+    from wetcomb.views.cell_map import CellMap
+    from wetcomb.views.preview import Preview
 
 __all__ = ["Job", "has_color", "open_sources", "run_job"]
 
 _MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
+_LARGE = 4 << 20  # bytes of input from which it pays to keep memory
 _LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
 
 
@@ -96,11 +97,13 @@ def has_color(stream: object, *, is_plain: bool) -> bool:
 def run_job(job: Job) -> int:
     """Run a job and tell of it; return the exit status."""
     settings = job.settings
-    _keep_memory()
+    if sum(source.size for source in job.sources) >= _LARGE:
+        _keep_memory()
     is_terminal = sys.stdout is not None and sys.stdout.isatty()
     is_preview = settings.output is None and not settings.format and is_terminal
     preview = None
     if is_preview:
+        from wetcomb.views.preview import Preview
         from wetcomb.views.terminal import make_console, render_blocks
 
         console = make_console(
@@ -115,8 +118,7 @@ def run_job(job: Job) -> int:
     try:
         written = _run_once(job, layout, preview)
     except RestNeeded:
-        if preview is not None:
-            preview = Preview(preview.width, preview.snags_first)
+        preview = preview and preview.begin_again()
         written = _run_once(job, replace(layout, with_rest=True), preview)
     if preview is not None:
         render_blocks(console, preview.build())
@@ -134,6 +136,8 @@ def _keep_memory() -> None:
     """
     if not sys.platform.startswith("linux"):
         return
+    import ctypes
+
     trim_threshold, top_pad, mmap_threshold = -1, -2, -3
     mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
     if mallopt is not None:
@@ -146,7 +150,11 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
     settings = job.settings
     job.report = Report(keep_moves=_MOST_MOVES) if settings.moves else Report()
-    figure = CellMap() if settings.figure is not None else None
+    figure = None
+    if settings.figure is not None:
+        from wetcomb.views.cell_map import CellMap
+
+        figure = CellMap()
     listings: list[tuple[Path | None, Listing]] = [
         (settings.snags, SnagListing()),
         (settings.ledger, LedgerListing()),
@@ -209,6 +217,8 @@ def _run_source(
     is_alone = is_looked_at or not job.comb.part.is_whole
     n_helpers = 0 if is_alone else count_helpers(run, source, job.settings.processes)
     if n_helpers > 0:
+        from wetcomb.jobs.crew import Crew
+
         for end in Crew(run, source, outputs, layout, n_helpers).work():
             _check_names(job, source, report.names, names_before)
             if progress is not None:
@@ -270,6 +280,8 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
 
 
 def _tell(job: Job, written: Sequence[str]) -> None:
+    from wetcomb.views.account import Told, build_account
+    from wetcomb.views.moves import build_moves
     from wetcomb.views.terminal import make_console, render_blocks
 
     console = make_console(

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import signal
 from collections.abc import Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wetcomb.core.batch import Batch
 from wetcomb.core.ledger import Ledger
 from wetcomb.files.columns import Layout, build_grid, list_names
-from wetcomb.files.formats import Writer, make_writer
+from wetcomb.files.formats.table import make_writer
+from wetcomb.files.formats.writer import Writer
 from wetcomb.files.listings import LedgerListing, Listing
 from wetcomb.files.sinks import Sink
 from wetcomb.files.source import Source
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
 
 __all__ = ["Outputs", "Renderer", "RestNeeded"]
 
@@ -76,6 +80,11 @@ class Renderer:
         headings = [b""] * (self._table is not None)
         return headings + [writer.write_heading(made.names) for made, writer in self._listings]
 
+    def render_ends(self) -> list[bytes]:
+        """Return what ends each output."""
+        writers = [self._table] if self._table is not None else []
+        return [writer.write_end() for writer in [*writers, *(w for _, w in self._listings)]]
+
     def render_mark(self, source: str) -> list[bytes]:
         """Return what is listed of a source's byte-order mark."""
         parts = [b""] * (self._table is not None)
@@ -115,14 +124,15 @@ def _hold_signals() -> Iterator[None]:
 class Outputs:
     """The sinks of one attempt: all of them are laid down, or none.
 
-    Pieces are written by one thread of their own while the next one is being cut: NumPy lets
+    Batches are written by one thread of their own while the next one is being cut: NumPy lets
     two threads work at once, and the order stays. The thread begins with the first batch that
     is left to it.
     """
 
     def __init__(self, renderer: Renderer, paths: Sequence[Path | None]) -> None:
         self.renderer, self.ledger = renderer, Ledger()
-        self._behind = ThreadPoolExecutor(1)
+        self._first: tuple[Batch, Layout, str] | None = None
+        self._behind: ThreadPoolExecutor | None = None
         self._waiting: list[Future[None]] = []
         self._sinks: list[Sink] = []
         try:
@@ -150,7 +160,17 @@ class Outputs:
             sink.write(part)
 
     def write(self, batch: Batch, layout: Layout, source: str) -> None:
-        """Have a batch rendered and written."""
+        """Have a batch rendered and written; the first waits to see whether there is another."""
+        if self._first is None and self._behind is None:
+            self._first = batch, layout, source
+            return
+        if self._behind is None:
+            from concurrent.futures import ThreadPoolExecutor
+
+            self._behind = ThreadPoolExecutor(1)
+        if self._first is not None:
+            first, self._first = self._first, None
+            self._waiting.append(self._behind.submit(self._write, *first))
         while len(self._waiting) > 1:
             self._waiting.pop(0).result()
         self._waiting.append(self._behind.submit(self._write, batch, layout, source))
@@ -166,17 +186,22 @@ class Outputs:
 
     def wait(self) -> None:
         """Wait for all that is to be written."""
+        if self._first is not None:
+            first, self._first = self._first, None
+            self._write(*first)
         while self._waiting:
             self._waiting.pop(0).result()
 
     def finish(self) -> None:
         """Wait for all that is to be written, and close the ledger of the writer's door."""
         self.wait()
+        self.lay(self.renderer.render_ends())
         self.ledger.add(self.renderer.take_ledger())
 
     def commit(self) -> None:
         """Lay everything down, after all of it has been written and looked at."""
-        self._behind.shutdown()
+        if self._behind is not None:
+            self._behind.shutdown()
         for sink in self._sinks:
             sink.prepare()
         for sink in self._sinks:
@@ -184,6 +209,7 @@ class Outputs:
 
     def discard(self) -> None:
         """Leave nothing behind."""
-        self._behind.shutdown(cancel_futures=True)
+        if self._behind is not None:
+            self._behind.shutdown(cancel_futures=True)
         for sink in self._sinks:
             sink.discard()

@@ -8,7 +8,6 @@ a zero-width joiner take no column; wide characters take two; a tab goes to the 
 from __future__ import annotations
 
 from functools import cache
-from importlib.resources import files
 
 import numpy as np
 
@@ -42,7 +41,7 @@ KIND_SIGNS = {
 @cache
 def _load() -> tuple[Bytes, Bytes]:
     """Return the kind and the width of every code point."""
-    raw = (files("wetcomb.match") / "characters.bin").read_bytes()
+    raw = __loader__.get_data(__file__.removesuffix("characters.py") + "characters.bin")  # type: ignore[name-defined]
     assert raw.startswith(_MAGIC)
     n_runs = int(np.frombuffer(raw, "<u4", 1, len(_MAGIC))[0])
     firsts = np.frombuffer(raw, "<u4", n_runs, len(_MAGIC) + 4).astype(np.int64)

@@ -9,7 +9,7 @@ is its shape. Order matters there: a run of digits is `digits` before it is a `n
 from __future__ import annotations
 
 import re
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import msgspec
 
@@ -75,11 +75,6 @@ SHAPES = {
 #: Shapes that a heading hardly ever has.
 TYPED = frozenset({"digits", "number", "percent", "money", "date", "time", "email", "url"})
 
-_PROFILES = tuple(
-    (name, re.compile(shape.regex.encode("latin-1")))
-    for name, shape in SHAPES.items()
-    if shape.is_profile
-)
 _LONGEST = 200  # bytes; a longer value is text, and no pattern has to run over it
 _RUNS = re.compile(r"[^\W\d_]+|\d+|\s+|[\W_]")
 
@@ -92,8 +87,17 @@ def find_shape(value: str) -> str:
     raw = _make_digits_plain(value).encode()
     if len(raw) > _LONGEST:
         return "text"
-    found = next((name for name, covered in _PROFILES if covered.fullmatch(raw)), "text")
+    found = next((name for name, covered in _compile_profiles() if covered.fullmatch(raw)), "text")
     return "text" if found == "words" and b"  " in raw else found  # a gap rather parts two values
+
+
+@cache
+def _compile_profiles() -> tuple[tuple[str, re.Pattern[bytes]], ...]:
+    return tuple(
+        (name, re.compile(shape.regex.encode("latin-1")))
+        for name, shape in SHAPES.items()
+        if shape.is_profile
+    )
 
 
 def _make_digits_plain(value: str) -> str:

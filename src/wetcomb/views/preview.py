@@ -61,6 +61,10 @@ class Preview(msgspec.Struct):
     n_snags: int = 0
     has_rest: bool = False
 
+    def begin_again(self) -> Preview:
+        """Return one like it that has seen nothing."""
+        return Preview(self.width, self.snags_first)
+
     def add(self, batch: Batch) -> None:
         """Take what is to be shown of one chunk."""
         table = batch.table

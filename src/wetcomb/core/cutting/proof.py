@@ -42,17 +42,17 @@ def prove_cut(text: Text, ragged: Ragged, drops: LineDrops, rules: CutRules) -> 
     ------
     BrokenPromise : it is not what fields are parted by or stand in
     """
-    if ragged.stops.size:
-        furthest = max(ragged.outer_ends.max(), ragged.ends.max(), ragged.stops.max())
-        nearest = min(ragged.outer_starts.min(), ragged.starts.min())
-        _demand(nearest >= 0 and furthest <= text.body_size, "a field lies outside the text")
-    gaps = _find_byte_gaps(text.data, ragged, rules)
-    charges = _find_gaps(text, ragged, rules) if gaps is None else gaps
+    try:
+        gaps = _find_byte_gaps(text.data, ragged, rules)
+        charges = _find_gaps(text, ragged, rules) if gaps is None else gaps
+        charges += _find_edges(text, ragged, rules)
+        charges += _find_doubled(text, ragged, rules)
+    except IndexError as error:
+        raise BrokenPromise("a cut cannot be proved: a field lies outside the text") from error
     for code in np.flatnonzero(np.bincount(drops.reasons)).tolist():
         mine = drops.reasons == code
         charges.append(Charge(LINE_DROPS[code], drops.starts[mine], drops.ends[mine]))
-    charges += _find_edges(text, ragged, rules)
-    return charges + _find_doubled(text, ragged, rules)
+    return charges
 
 
 def _find_byte_gaps(data: Bytes, ragged: Ragged, rules: CutRules) -> list[Charge] | None:
@@ -61,21 +61,27 @@ def _find_byte_gaps(data: Bytes, ragged: Ragged, rules: CutRules) -> list[Charge
         return None
     if len(rules.delimiters[0]) > 1 or rules.blanks or rules.lines_part:
         return None
-    ends, lasts = ragged.outer_ends, ragged.offsets[1:] - 1
-    lines = ends.take(lasts)
-    is_inner = np.ones(ends.size, np.bool_)
-    is_inner[lasts] = False
-    inner = np.flatnonzero(is_inner)
-    parts = ends.take(inner)
-    if (ragged.outer_starts.take(inner + 1) != parts + 1).any() or (
-        ragged.stops != lines + 1
-    ).any():
+    starts, ends = ragged.outer_starts, ragged.outer_ends
+    if (starts[1:] - ends[:-1] != 1).any():
+        return None
+    lines, parts = _part_ends(ragged)
+    if (ragged.stops - lines != 1).any() or (data.take(lines, mode="clip") != LF).any():
         return None
     if (data.take(parts, mode="clip") != rules.delimiters[0][0]).any():
         return None
-    if (data.take(lines, mode="clip") != LF).any():
-        return None
     return [Charge("line-end", lines, ragged.stops), Charge("delimiter", parts, parts + 1)]
+
+
+def _part_ends(ragged: Ragged) -> tuple[Ints, Ints]:
+    """Return where the last field of each record ends, and where the others do."""
+    ends, n_records = ragged.outer_ends, ragged.stops.size
+    width = ends.size // n_records
+    if ends.size == width * n_records and (ragged.counts == width).all():
+        grid = ends.reshape(n_records, width)
+        return grid[:, -1], grid[:, :-1].ravel()
+    is_inner = np.ones(ends.size, np.bool_)
+    is_inner[ragged.offsets[1:] - 1] = False
+    return ends.take(ragged.offsets[1:] - 1), ends[is_inner]
 
 
 def _demand(holds: bool | np.bool_, what: str) -> None:

@@ -1,7 +1,5 @@
 """The options of split, as they are declared: their types, words, limits and help."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from wetcomb.steps.step import AUTO, Auto, Step, option
