@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -20,31 +20,22 @@ FREE = ("", "{any}", "{text}")
 WORDY = ("{words}",)
 
 
-class Looked(msgspec.Struct, frozen=True, eq=False):
-    """Spans of a text with their digests, so that any test can be put to them.
-
-    Attributes
-    ----------
-    starts, ends : spans, of any shape
-    raw, folded : their digests, where both were asked for; else the one is the other
-    """
+class Looked(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """Spans of a text, of any shape, so that tests can be put to them; digests are made when needed."""
 
     reader: Reader
     starts: Spans | Ints
     ends: Spans | Ints
-    raw: Digests
-    folded: Digests
 
-    @classmethod
-    def at(
-        cls, reader: Reader, starts: Spans | Ints, ends: Spans | Ints, folded: bool | None = None
-    ) -> Looked:
-        """Return some spans, looked at: for one kind of test, or for both."""
-        if folded is not None:
-            prints = reader.find_prints(starts, ends, folded=folded)
-            return cls(reader, starts, ends, prints, prints)
-        raw = reader.find_prints(starts, ends, folded=False)
-        return cls(reader, starts, ends, raw, reader.find_prints(starts, ends, folded=True))
+    @cached_property
+    def raw(self) -> Digests:
+        """The digest of each value."""
+        return self.reader.find_prints(self.starts, self.ends, folded=False)
+
+    @cached_property
+    def folded(self) -> Digests:
+        """The digest of each value by kinds of characters alone."""
+        return self.reader.find_prints(self.starts, self.ends, folded=True)
 
 
 class ShapeTest:
@@ -61,11 +52,6 @@ class ShapeTest:
     def says_nothing(self) -> bool:
         """Whether it covers all there is."""
         return self._verdicts is None
-
-    @property
-    def folded(self) -> bool:
-        """Whether it goes by folded digests."""
-        return self._verdicts is not None and self._verdicts.folded
 
     def find(self, looked: Looked) -> Bools:
         """Return which values it covers."""

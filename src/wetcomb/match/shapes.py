@@ -75,6 +75,13 @@ SHAPES = {
 #: Shapes that a heading hardly ever has.
 TYPED = frozenset({"digits", "number", "percent", "money", "date", "time", "email", "url"})
 
+_DIGIT = re.compile(rb"\d")
+_WORDS = ("yes-no", "word", "words")
+_EITHER = ("email", "url")
+#: Those that a value with a digit can be of, and one without: each is compiled when it is needed.
+_PROFILES = [name for name, shape in SHAPES.items() if shape.is_profile]
+_WITH_DIGITS = [name for name in _PROFILES if name not in _WORDS]
+_WITHOUT_DIGITS = [name for name in _PROFILES if name in _WORDS + _EITHER]
 _LONGEST = 200  # bytes; a longer value is text, and no pattern has to run over it
 _RUNS = re.compile(r"[^\W\d_]+|\d+|\s+|[\W_]")
 
@@ -87,17 +94,14 @@ def find_shape(value: str) -> str:
     raw = _make_digits_plain(value).encode()
     if len(raw) > _LONGEST:
         return "text"
-    found = next((name for name, covered in _compile_profiles() if covered.fullmatch(raw)), "text")
+    names = _WITH_DIGITS if _DIGIT.search(raw) else _WITHOUT_DIGITS
+    found = next((name for name in names if _compile(name).fullmatch(raw)), "text")
     return "text" if found == "words" and b"  " in raw else found  # a gap rather parts two values
 
 
 @cache
-def _compile_profiles() -> tuple[tuple[str, re.Pattern[bytes]], ...]:
-    return tuple(
-        (name, re.compile(shape.regex.encode("latin-1")))
-        for name, shape in SHAPES.items()
-        if shape.is_profile
-    )
+def _compile(name: str) -> re.Pattern[bytes]:
+    return re.compile(SHAPES[name].regex.encode("latin-1"))
 
 
 def _make_digits_plain(value: str) -> str:

@@ -112,7 +112,7 @@ class PieceMatrix(msgspec.Struct, frozen=True, eq=False):
         for ahead in range(int(taken.max(initial=0))):
             records = np.flatnonzero(taken > ahead)
             at = firsts[records] + ahead, records
-            found.append((records, Looked.at(self.reader, self.starts[at], self.ends[at])))
+            found.append((records, Looked(self.reader, self.starts[at], self.ends[at])))
         return found
 
     def lay(self, takes: Bytes, skipped: Ints) -> tuple[Spans, Spans]:
@@ -204,12 +204,11 @@ class Profile:
             column = self.columns[place]
             starts = all_starts[:, place].astype(np.int64)
             ends = all_ends[:, place].astype(np.int64)
-            folded = column.listed is None and column.test.folded
-            prints = reader.find_prints(starts, ends, folded=folded)
+            looked = Looked(reader, starts, ends)
             if column.listed is not None:  # what is listed is of the column's shape
-                fits = column.listed.find(prints)
+                fits = column.listed.find(looked.raw)
             else:
-                fits = column.test.find(Looked(reader, starts, ends, prints, prints))
+                fits = column.test.find(looked)
             yield place, (ends > starts) > fits
 
     def find_misfits(
@@ -267,7 +266,7 @@ class Profile:
     def weigh(self, matrix: PieceMatrix) -> Costs:
         """Return what each column costs for each number of pieces it can take."""
         n_pieces, n_records = matrix.starts.shape
-        looked = Looked.at(matrix.reader, matrix.starts, matrix.ends)
+        looked = Looked(matrix.reader, matrix.starts, matrix.ends)
         empty = matrix.ends == matrix.starts
         covers = {test.pattern: test.find(looked) for test in self._tests}
         listed = [c.listed.find(looked.raw) if c.listed else None for c in self.columns]
@@ -345,7 +344,7 @@ class Profile:
         if needs_text:
             starts = np.where(is_torn, 0, matrix.outer_starts[:n_windows])
             ends = np.where(is_torn, 0, matrix.outer_ends[taken - 1 :])
-            looked = Looked.at(matrix.reader, starts, ends)
+            looked = Looked(matrix.reader, starts, ends)
             if column.listed is not None:
                 weights += ~column.listed.find(looked.raw) * np.int32(cost["unlisted"])
             if column.absorbs and fits is not None and column.test.pattern not in WORDY:

@@ -91,11 +91,10 @@ class Washer(StepRun):
         starts, ends, stops = starts[:n_lines], ends[:n_lines], stops[:n_lines]
         used = int(stops[-1]) if n_lines else 0
         reasons = self._find_reasons(data, starts, ends, at_foot)
-        charges, holes = [], []
+        gone: dict[str, tuple[Ints, Ints]] = {}
         for code, reason in enumerate(_REASONS[1:], 1):
             mine = np.flatnonzero(reasons == code)
-            charges.append(Charge(reason, *self._spare_feeds(data, starts[mine], stops[mine])))
-            holes.append(charges[-1])
+            gone[reason] = self._spare_feeds(data, starts[mine], stops[mine])
         stays = reasons == _STAYS
         repairs, unclear = self._find_repairs(data, starts[stays], stops[stays])
         mended = np.array([span for span, _ in repairs], np.int64).reshape(-1, 2)
@@ -107,23 +106,19 @@ class Washer(StepRun):
         for kind, spans in signs.items():
             found = np.array(sorted(spans), np.int64).reshape(-1, 2)
             found = found[~_stand_inside(found[:, 0], mended)]
-            charges.append(Charge(kind, found[:, 0], found[:, 1]))
-            holes.append(charges[-1])
+            gone[kind] = found[:, 0], found[:, 1]
         spaces = self._find_spaces(data, starts[stays], stops[stays])
         free = ~_stand_inside(spaces[0], mended)
         spaces = spaces[0][free], spaces[1][free]
         plain = spaces[0]
         if self._options.one_space:
             spacing = _mark_spacing(data, spaces)
-            runs = _find_runs(data, starts[stays], ends[:n_lines][stays], spacing)
-            charges.append(Charge("spacing", *runs))
-            holes.append(charges[-1])
+            gone["spacing"] = _find_runs(data, starts[stays], ends[:n_lines][stays], spacing)
             plain = plain[~spacing[plain - 1] | (plain == 0)]  # the first of a run
-        charges.append(Charge("special-space", *spaces))
-        charges.append(Charge("wrong-decoding", mended[:, 0], mended[:, 1]))
-        holes += charges[-2:]
-        kept = _find_kept(used, holes)
-        heads = next(charge.starts for charge in charges if charge.reason == "page-head")
+        gone["special-space"] = spaces
+        gone["wrong-decoding"] = mended[:, 0], mended[:, 1]
+        kept = _find_kept(used, list(gone.values()))
+        heads = gone["page-head"][0]
         kept, codes = self._put_marks(data, kept, heads)
         puts = np.concatenate([plain, mended[:, 0]])
         put_codes = np.concatenate([np.full(plain.size, 2), 3 + np.arange(len(repairs))])
@@ -134,6 +129,7 @@ class Washer(StepRun):
         texts = (b"", b"\f", b" ", *(text for _, text in repairs))
         glue = (np.insert(codes, places, put_codes), texts)
         odd = [(unclear, SNAG_CODES["decoding-unclear"])]
+        charges = [Charge(reason, *spans) for reason, spans in gone.items()]
         return rewrite(chunk, used, kept, glue, charges, odd)
 
     def _put_marks(
@@ -357,10 +353,10 @@ def _find_all(
     return [m.span() for start, stop in owners for m in known.finditer(raw, start, stop)]
 
 
-def _find_kept(used: int, holes: list[Charge]) -> tuple[Ints, Ints]:
+def _find_kept(used: int, holes: list[tuple[Ints, Ints]]) -> tuple[Ints, Ints]:
     """Return what is left between the holes."""
-    starts = np.sort(np.concatenate([np.zeros(0, np.int64), *[hole.starts for hole in holes]]))
-    ends = np.sort(np.concatenate([np.zeros(0, np.int64), *[hole.ends for hole in holes]]))
+    starts = np.sort(np.concatenate([begins for begins, _ in holes]))
+    ends = np.sort(np.concatenate([stops for _, stops in holes]))
     begins, ceases = np.append(0, ends), np.append(starts, used)
     real = ceases > begins
     return begins[real], ceases[real]
