@@ -105,7 +105,8 @@ def _tell_misfit(misfit: str, comb: Path) -> int:
 
 
 def _tell_next(arguments: argparse.Namespace) -> str:
-    if arguments.save_comb is not None or not arguments.inputs or arguments.inputs == ["-"]:
+    is_told = not arguments.quiet and arguments.save_comb is None
+    if not is_told or not arguments.inputs or arguments.inputs == ["-"]:
         return ""
     name = arguments.inputs[0]
     given = read_step_options(Split, arguments)

@@ -24,16 +24,16 @@ from wetcomb.match.patterns import compile_pattern
 
 __all__ = ["are_all", "find_named_lines"]
 
-_GROUP = re.compile(r"[ \t\f]*([^\W\d_][\w.&'-]*(?: [\w.&'-]+){0,3}) ?:[ \t]+(\S(?:.*\S)?)[ \t]*")
+_GROUP = r"[ \t\f]*([^\W\d_][\w.&'-]*(?: [\w.&'-]+){0,3}) ?:[ \t]+(\S(?:.*\S)?)[ \t]*"
 
 
-_FIGURE = re.compile(r"[-+(]?(?:[€$£¥] ?)?\d[\d.,']*\)?-?(?: ?[€$£¥%])?")
+_FIGURE = r"[-+(]?(?:[€$£¥] ?)?\d[\d.,']*\)?-?(?: ?[€$£¥%])?"
 
 
 _BARE = "{words as group}"
 
 
-_NAME = re.compile(r"[^\W\d_][\w -]*")
+_NAME = r"[^\W\d_][\w -]*"
 
 
 _MOST = 3  # kinds of group lines
@@ -64,7 +64,7 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     found: dict[str, list[tuple[int, str]]] = {}
     margins: dict[str, int] = {}
     for k, text in enumerate(lines.texts):
-        match = _GROUP.fullmatch(text)
+        match = re.fullmatch(_GROUP, text)
         if (
             match
             and match.start(1) == margins.setdefault(match[1], match.start(1))
@@ -76,7 +76,7 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     kept = []
     for label, places in found.items():
         rows = [k for k, _ in places]
-        is_named = _NAME.fullmatch(label) and not TOTAL.match(label)
+        is_named = re.fullmatch(_NAME, label) and not re.match(TOTAL, label)
         follow = [any(lines.records[a + 1 : b]) for a, b in list_spans(rows, len(lines.rows))]
         if len(rows) > 1 and is_named and rows[0] < first_record and all(follow):
             kept.append((len(rows), label, [value for _, value in places]))
@@ -113,7 +113,7 @@ def _find_bare_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     is_one_kind = len(set(values)) == len(values) > 1 and len(margins) == 1
     if not (is_one_kind and all(above) and not any(lines.records[: places[0]]) and lines.typed):
         return (), []
-    if lines.n_fields < 2 or any(TOTAL.match(v) or re.search(r"\s\s|\t", v) for v in values):
+    if lines.n_fields < 2 or any(re.match(TOTAL, v) or re.search(r"\s\s|\t", v) for v in values):
         return (), []
     said = f"Lines of words alone like {values[0]!r} ({len(values)} of them) each stand above records: column group."
     return (_BARE,), [said]
@@ -174,12 +174,12 @@ def _matches_only(lines: Lines, pattern: str, kind: Sequence[_TotalLine]) -> boo
 
 
 def _read_total(row: int, text: str) -> _TotalLine | None:
-    found = TOTAL.match(text)
+    found = re.match(TOTAL, text)
     if found is None:
         return None
     words = text[found.end() :].split()
     figures: list[str] = []
-    while words and _FIGURE.fullmatch(words[-1]):
+    while words and re.fullmatch(_FIGURE, words[-1]):
         figures.insert(0, words.pop())
     if not figures:
         return None
@@ -192,7 +192,9 @@ def _assign_columns(
     """Return the column that each figure of some total lines sums up, and how many agree."""
     numeric = [c for c, shapes in lines.typed.items() if shapes & {"digits", "number", "money"}]
     names = Counter(lines.names)
-    numeric = [c for c in numeric if names[lines.names[c]] == 1 and _NAME.fullmatch(lines.names[c])]
+    numeric = [
+        c for c in numeric if names[lines.names[c]] == 1 and re.fullmatch(_NAME, lines.names[c])
+    ]
     sums = {column: _sum_up(lines, column, breaks) for column in numeric}
     columns: list[int] = []
     n_agreeing = 0

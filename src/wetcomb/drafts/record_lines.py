@@ -15,10 +15,9 @@ from wetcomb.steps.split.options import Split
 
 __all__ = ["FILLED", "SURE", "TOTAL", "Lines", "list_spans"]
 
-TOTAL = re.compile(
-    r"[ \t\f]*((?:(?:sub|grand|page|carried|brought)[- ]?)?totals?|carried forward|sum"
-    r"|(?:zwischen|gesamt)?summe|gesamt|sous-total|totale|totaal|suma)\b(:?)",
-    re.IGNORECASE,
+TOTAL = (
+    r"(?i)[ \t\f]*((?:(?:sub|grand|page|carried|brought)[- ]?)?totals?|carried forward|sum"
+    r"|(?:zwischen|gesamt)?summe|gesamt|sous-total|totale|totaal|suma)\b(:?)"
 )
 SURE, FILLED = 0.8, 0.95
 
@@ -92,7 +91,7 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
         cells = [row[column] if column < len(row) else "" for column in self.typed]
         kinds = zip(cells, self.typed.values(), strict=True)
         fitting = sum(bool(cell) and find_shape(cell) in shapes for cell, shapes in kinds)
-        if TOTAL.match(self.texts[k]) and sum(map(bool, row)) < self._usual:
+        if re.match(TOTAL, self.texts[k]) and sum(map(bool, row)) < self._usual:
             return False  # it may sum up what stands above it
         return 2 * fitting >= len(self.typed)
 
@@ -102,7 +101,7 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
         counts = Counter(
             sum(map(bool, row))
             for row, text in zip(self.rows, self.texts, strict=True)
-            if not TOTAL.match(text)
+            if not re.match(TOTAL, text)
         )
         return counts.most_common(1)[0][0] if counts else 0
 

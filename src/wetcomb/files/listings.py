@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Protocol
 
 import numpy as np
 
@@ -15,20 +14,26 @@ from wetcomb.files.columns import Grid
 __all__ = ["LedgerListing", "Listing", "SnagListing"]
 
 
-class Listing(Protocol):
-    """Makes rows of what is listed, a batch at a time."""
+class Listing:
+    """Makes rows of what is listed, a batch at a time.
 
-    @property
-    def names(self) -> Sequence[str]:
-        """The headings of the listing."""
-        ...
+    Attributes
+    ----------
+    names : the headings of the listing
+    """
+
+    names: Sequence[str] = ()
 
     def list_batch(self, batch: Batch, source: str) -> Grid:
         """Return the rows of one batch."""
-        ...
+        raise NotImplementedError
+
+    def list_mark(self, source: str) -> Grid:
+        """Return what is listed of a byte-order mark, which the reader takes away."""
+        return _make_grid([], len(self.names))
 
 
-class SnagListing:
+class SnagListing(Listing):
     """A row for each record and each of its snags."""
 
     names = ("source", "source_first", "source_last", "snag", "odd", "done", "to_settle", "text")
@@ -58,7 +63,7 @@ class SnagListing:
         return _make_grid(rows, len(self.names))
 
 
-class LedgerListing:
+class LedgerListing(Listing):
     """A row for each dropped batch of text, in the order of the text."""
 
     names = ("source", "source_first", "source_last", "characters", "reason", "step", "text")
@@ -87,7 +92,6 @@ class LedgerListing:
         return _make_grid(rows, len(self.names))
 
     def list_mark(self, source: str) -> Grid:
-        """Return the row of a byte-order mark, which the reader takes away."""
         return _make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
 
 

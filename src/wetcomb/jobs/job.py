@@ -19,7 +19,6 @@ from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
 from wetcomb.files.formats.table import find_format
-from wetcomb.files.listings import LedgerListing, Listing, SnagListing
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source, open_source
 from wetcomb.jobs.helpers import count_helpers
@@ -27,6 +26,7 @@ from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
 
 if TYPE_CHECKING:
+    from wetcomb.files.listings import Listing
     from wetcomb.views.cell_map import CellMap
     from wetcomb.views.preview import Preview
 
@@ -155,11 +155,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         from wetcomb.views.cell_map import CellMap
 
         figure = CellMap()
-    listings: list[tuple[Path | None, Listing]] = [
-        (settings.snags, SnagListing()),
-        (settings.ledger, LedgerListing()),
-    ]
-    listed = [(path, listing) for path, listing in listings if path is not None]
+    listed = _list_listings(settings)
     table_format = "" if preview else find_format(settings.output, settings.format)
     renderer = Renderer(table_format, [(made, find_format(path)) for path, made in listed])
     paths = [settings.output] * renderer.has_table + [path for path, _ in listed]
@@ -188,6 +184,16 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             outputs.discard()
         raise
     return [str(path) for path in settings.targets]
+
+
+def _list_listings(settings: JobSettings) -> list[tuple[Path, Listing]]:
+    """Return what is listed beside the table, and where."""
+    if settings.snags is None and settings.ledger is None:
+        return []
+    from wetcomb.files.listings import LedgerListing, SnagListing
+
+    asked = ((settings.snags, SnagListing()), (settings.ledger, LedgerListing()))
+    return [(path, listing) for path, listing in asked if path is not None]
 
 
 def _run_source(

@@ -13,14 +13,18 @@ from wetcomb.core.ledger import Ledger
 from wetcomb.files.columns import Layout, build_grid, list_names
 from wetcomb.files.formats.table import make_writer
 from wetcomb.files.formats.writer import Writer
-from wetcomb.files.listings import LedgerListing, Listing
 from wetcomb.files.sinks import Sink
 from wetcomb.files.source import Source
 
 if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor
 
+    from wetcomb.files.listings import Listing
+
 __all__ = ["Outputs", "Renderer", "RestNeeded"]
+
+
+_FEW_BYTES = 1 << 19  # of text that are written without a thread
 
 
 class RestNeeded(Exception):
@@ -89,10 +93,7 @@ class Renderer:
         """Return what is listed of a source's byte-order mark."""
         parts = [b""] * (self._table is not None)
         for listing, writer in self._listings:
-            rows = b""
-            if isinstance(listing, LedgerListing):
-                rows = writer.write_rows(listing.list_mark(source))
-            parts.append(rows)
+            parts.append(writer.write_rows(listing.list_mark(source)))
         return parts
 
     def take_ledger(self) -> Ledger:
@@ -131,7 +132,7 @@ class Outputs:
 
     def __init__(self, renderer: Renderer, paths: Sequence[Path | None]) -> None:
         self.renderer, self.ledger = renderer, Ledger()
-        self._first: tuple[Batch, Layout, str] | None = None
+        self._held: list[tuple[Batch, Layout, str]] = []
         self._behind: ThreadPoolExecutor | None = None
         self._waiting: list[Future[None]] = []
         self._sinks: list[Sink] = []
@@ -160,20 +161,18 @@ class Outputs:
             sink.write(part)
 
     def write(self, batch: Batch, layout: Layout, source: str) -> None:
-        """Have a batch rendered and written; the first waits to see whether there is another."""
-        if self._first is None and self._behind is None:
-            self._first = batch, layout, source
+        """Have a batch rendered and written; a few small ones wait to see how many there are."""
+        self._held.append((batch, layout, source))
+        if self._behind is None and sum(held.used for held, *_ in self._held) < _FEW_BYTES:
             return
         if self._behind is None:
             from concurrent.futures import ThreadPoolExecutor
 
             self._behind = ThreadPoolExecutor(1)
-        if self._first is not None:
-            first, self._first = self._first, None
-            self._waiting.append(self._behind.submit(self._write, *first))
-        while len(self._waiting) > 1:
-            self._waiting.pop(0).result()
-        self._waiting.append(self._behind.submit(self._write, batch, layout, source))
+        while self._held:
+            while len(self._waiting) > 1:
+                self._waiting.pop(0).result()
+            self._waiting.append(self._behind.submit(self._write, *self._held.pop(0)))
 
     def _write(self, batch: Batch, layout: Layout, source: str) -> None:
         self.lay(self.renderer.render(batch, layout, source))
@@ -186,9 +185,8 @@ class Outputs:
 
     def wait(self) -> None:
         """Wait for all that is to be written."""
-        if self._first is not None:
-            first, self._first = self._first, None
-            self._write(*first)
+        while self._held:
+            self._write(*self._held.pop(0))
         while self._waiting:
             self._waiting.pop(0).result()
 

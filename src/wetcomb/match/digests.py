@@ -12,7 +12,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
-from hashlib import blake2b
 from string import ascii_lowercase, ascii_uppercase, digits
 
 import msgspec
@@ -105,6 +104,8 @@ def _mix(prints: Digests, word: Digests) -> Digests:
 
 
 def _digest(value: bytes) -> int:
+    from hashlib import blake2b  # long values are seldom
+
     return int.from_bytes(blake2b(value, digest_size=8).digest(), "little")
 
 

@@ -27,11 +27,11 @@ _MONTHS = {
     "lug": 7, "aug": 8, "ago": 8, "aoû": 8, "sep": 9, "set": 9, "oct": 10, "okt": 10, "ott": 10,
     "out": 10, "nov": 11, "dec": 12, "dez": 12, "déc": 12, "dic": 12,
 }  # fmt: skip
-_ISO = re.compile(r"(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})")
-_PLAIN = re.compile(r"(\d{1,2})([-/.])(\d{1,2})[-/.](\d{4}|\d{2})")
-_NAMED = re.compile(r"(\d{1,2})\.?[ -]?([^\W\d_]{3,9})\.?,?[ -]?(\d{4}|\d{2})")
-_MONTH_FIRST = re.compile(r"([^\W\d_]{3,9})\.? (\d{1,2}), (\d{4})")
-_TIME = re.compile(r"(\d{1,2}):(\d{2})(?::(\d{2}))?(?: ?([ap])m)?", re.IGNORECASE)
+_ISO = r"(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})"
+_PLAIN = r"(\d{1,2})([-/.])(\d{1,2})[-/.](\d{4}|\d{2})"
+_NAMED = r"(\d{1,2})\.?[ -]?([^\W\d_]{3,9})\.?,?[ -]?(\d{4}|\d{2})"
+_MONTH_FIRST = r"([^\W\d_]{3,9})\.? (\d{1,2}), (\d{4})"
+_TIME = r"(?i)(\d{1,2}):(\d{2})(?::(\d{2}))?(?: ?([ap])m)?"
 _CENTURY = 2000  # years of two digits only have to be in order among themselves
 
 
@@ -43,7 +43,7 @@ def find_order(value: str) -> float:
     day = _find_day(value)
     if day is not None:
         return day
-    time = _TIME.fullmatch(value)
+    time = re.fullmatch(_TIME, value)
     if time:
         hour = int(time[1]) % 12 + 12 * (time[4].lower() == "p") if time[4] else int(time[1])
         return float(hour * 3600 + int(time[2]) * 60 + int(time[3] or 0))
@@ -56,18 +56,18 @@ def find_order(value: str) -> float:
 
 def _find_day(value: str) -> float | None:
     """Return a date as a number, NaN if it can be read two ways, None if it is no date."""
-    if found := _ISO.fullmatch(value):
+    if found := re.fullmatch(_ISO, value):
         return _count_days(int(found[1]), int(found[2]), int(found[3]))
-    if found := _PLAIN.fullmatch(value):
+    if found := re.fullmatch(_PLAIN, value):
         first, second, year = int(found[1]), int(found[3]), int(found[4])
         if found[2] == "." or first > 12:
             return _count_days(year, second, first)
         if second > 12:
             return _count_days(year, first, second)
         return _count_days(year, first, second) if first == second else math.nan
-    if found := _NAMED.fullmatch(value):
+    if found := re.fullmatch(_NAMED, value):
         day, name, year = int(found[1]), found[2], int(found[3])
-    elif found := _MONTH_FIRST.fullmatch(value):
+    elif found := re.fullmatch(_MONTH_FIRST, value):
         name, day, year = found[1], int(found[2]), int(found[3])
     else:
         return None
