@@ -126,7 +126,7 @@ class Cells(Lines):
         total = ragged.starts.size
         for ahead in range(min(self._n_fields - 1, total), 0, -1):
             first = total - ahead
-            if self._names and _find_runs(ragged, data, self._names[:ahead])[-1:] == first:
+            if self._names and first in _find_runs(ragged, data, self._names[:ahead]):
                 return first
         return total
 

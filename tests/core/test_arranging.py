@@ -1,0 +1,98 @@
+"""Fields laid out as records in other ways than a line each: snags and headings stay with their own."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from laws import blocks_of, rows_of, run, snags_of
+from wetcomb import Comb, Split, WetCombError, draft
+from wetcomb.core.snags import SNAGS
+
+ODD_QUOTES = 'A;"Tansy" x;C;Wren\nB;Heron;D;"Rook" y\n' * 3
+ODD_TABS = "a\tb c d\ne f g\th\n" * 2
+HEADING_WORDS = "Lock,Toll,Lock,Toll\nA,Toll,B,2\nLock,8,C,3\nLock,Toll,Lock,Toll\nD,4,Lock,5\n"
+
+#: Text, options, the records, and the snags by the number of their record.
+LAID_OUT = {
+    "panels keep their quote snags": (
+        ODD_QUOTES,
+        {"delimiter": ";", "panels": 2, "fields": 2, "heading": "none"},
+        [*[["A", '"Tansy" x'], ["B", "Heron"]] * 3, *[["C", "Wren"], ["D", '"Rook" y']] * 3],
+        [(k, "text-after-quote") for k in (0, 2, 4, 7, 9, 11)],
+    ),
+    "cells keep their quote snags": (
+        ODD_QUOTES,
+        {"delimiter": ";", "per_record": 2, "cell_shapes": (), "heading": "none"},
+        [["A", '"Tansy" x'], ["C", "Wren"], ["B", "Heron"], ["D", '"Rook" y']] * 3,
+        [(k, "text-after-quote") for k in (0, 3, 4, 7, 8, 11)],
+    ),
+    "each piece keeps its own": (
+        ODD_QUOTES,
+        {"delimiter": ";", "each_a_record": True, "heading": "none"},
+        [[v] for v in ("A", '"Tansy" x', "C", "Wren", "B", "Heron", "D", '"Rook" y') * 3],
+        [(k, "text-after-quote") for k in (1, 7, 9, 15, 17, 23)],
+    ),
+    "pieces left out move no snag": (
+        'A;;"Tansy" x\n;"Rook" y;;B\n' * 3,
+        {"delimiter": ";", "each_a_record": True, "heading": "none", "drop_pieces": ("empty",)},
+        [[v] for v in ("A", '"Tansy" x', '"Rook" y', "B") * 3],
+        [(k, "text-after-quote") for k in (1, 2, 5, 6, 9, 10)],
+    ),
+    "panels keep their edge snags": (
+        ODD_TABS,
+        {"edges": (4, 8, 10), "panels": 2, "heading": "none", "quote": "none"},
+        [*[["a", ""], ["e f", "g"]] * 2, *[["b", "c d"], ["h", ""]] * 2],
+        [(0, "edge-torn"), (2, "edge-torn")],
+    ),
+    "a heading is one of all panels, not a field that reads like it": (
+        HEADING_WORDS,
+        {"delimiter": ",", "panels": 2, "heading": "first"},
+        [["A", "Toll"], ["Lock", "8"], ["B", "2"], ["C", "3"], ["D", "4"], ["Lock", "5"]],
+        [],
+    ),
+    "a heading is one of all cells of a record, not a cell that reads like it": (
+        "Boat\nTons\nTansy\nTons\nBoat\n7\nBoat\nTons\nWren\n3\n",
+        {"per_record": 2, "cell_shapes": (), "heading": "first"},
+        [["Tansy", "Tons"], ["Boat", "7"], ["Wren", "3"]],
+        [],
+    ),
+    "what stands behind the heading in its line is a record": (
+        "a b 1 2\n3 4 5 6\n",
+        {"delimiter": "space", "per_record": 2, "cell_shapes": (), "heading": "first"},
+        [["1", "2"], ["3", "4"], ["5", "6"]],
+        [],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", LAID_OUT)
+@settings(max_examples=15, deadline=None)
+@given(size=st.integers(1, 200))
+def test_snags_and_headings_stay_with_their_record(name: str, size: int) -> None:
+    text, options, rows, snags = LAID_OUT[name]
+    pieces, _ = run(Split(**options), blocks_of(text, size))
+    assert [row[:-1] for row in rows_of(pieces)] == rows
+    assert sorted((row, SNAGS[code].name) for row, code in snags_of(pieces)) == snags
+
+
+@pytest.mark.parametrize("way", [{}, {"panels": 2}, {"per_record": 2, "cell_shapes": (), "cell_shapes": ("any", "any")}])
+def test_edges_that_cut_words_stop_every_way_of_laying_out(way: dict[str, int]) -> None:
+    with pytest.raises(WetCombError, match="the edges cut through words"):
+        Comb((Split(edges=(3, 6, 9), heading="none", **way),)).run("Heronwren123\n" * 9)
+
+
+def test_a_draft_of_cells_one_a_line_reads_its_own_heading() -> None:
+    boats = "Tansy Heron Wren Rook Coot Teal Plover Dunlin Avocet Gannet Petrel Siskin".split()
+    lines = ["Boat", "Seen on", "Tons"]
+    for k, boat in enumerate(boats):
+        lines += [boat, f"2031-06-{k + 1:02}", *([] if k == 4 else [str(7 * k + 3)])]
+    text = "\n".join(lines) + "\n"
+    shapes = ("words", "date", "number")
+    table = draft(text, per_record=3, cell_shapes=shapes).run(text)
+    assert table.names == ("Boat", "Seen on", "Tons")
+    assert list(table.rows()) == [
+        [boat, f"2031-06-{k + 1:02}", None if k == 4 else str(7 * k + 3)]
+        for k, boat in enumerate(boats)
+    ]
