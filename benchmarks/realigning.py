@@ -6,7 +6,6 @@ python -m benchmarks.realigning     about two minutes
 from __future__ import annotations
 
 import random
-import shutil
 import statistics
 import sys
 import time
@@ -15,6 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.data import make_passages
+from benchmarks.processes import DATA, WETCOMB, run
 from wetcomb import Comb, Realign, Split
 from wetcomb.core.table import Table
 from wetcomb.match.digests import Reader
@@ -25,8 +25,6 @@ from wetcomb.steps.realign.profiles import Bounds, Profile
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from plain_readings import PlainReader
 
-DATA = Path(__file__).parent / "data"
-WETCOMB = shutil.which("wetcomb", path=Path(sys.executable).parent) or "wetcomb"
 SHAPES = (
     "No=digits", "Day=date", "Boat=words", "Lock=words", "Tons={digits}.{1 digits}", "Toll={digits}.{2 digits}",
 )  # fmt: skip
@@ -38,8 +36,6 @@ N_MISFITS, N_PLAIN, BATCH = 100_000, 4_000, 4096
 
 def compare_fitting() -> str:
     """Return how long records that fit take with a realign behind the split that cuts them."""
-    from benchmarks.__main__ import run
-
     text = DATA / "passages-50.txt"
     make_passages(text, 50)
     split = [
@@ -55,7 +51,7 @@ def compare_fitting() -> str:
     more = ["+", "realign", "--optional", "Cargo,Tons,Remark", "--absorb", "Boat"]
     more += [word for shape in SHAPES for word in ("--shape", shape)]
     more += ["--values", *STEP.values]
-    pairs = [(run(split)[0], run([*split, *more])[0]) for _ in range(12)][1:]
+    pairs = [(run(split).seconds, run([*split, *more]).seconds) for _ in range(12)][1:]
     share = statistics.median(after / before for before, after in pairs)
     return f"Records that fit take {share:.2f} times as long with a realign that knows seven of eight columns behind their split (to reach: <= 1.30)."
 

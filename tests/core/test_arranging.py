@@ -77,14 +77,29 @@ def test_snags_and_headings_stay_with_their_record(name: str, size: int) -> None
     assert sorted((row, SNAGS[code].name) for row, code in snags_of(pieces)) == snags
 
 
-@pytest.mark.parametrize("way", [{}, {"panels": 2}, {"per_record": 2, "cell_shapes": (), "cell_shapes": ("any", "any")}])
+@pytest.mark.parametrize(
+    "way", [{}, {"panels": 2}, {"per_record": 2, "cell_shapes": ("any", "any")}]
+)
 def test_edges_that_cut_words_stop_every_way_of_laying_out(way: dict[str, int]) -> None:
     with pytest.raises(WetCombError, match="the edges cut through words"):
         Comb((Split(edges=(3, 6, 9), heading="none", **way),)).run("Heronwren123\n" * 9)
 
 
 def test_a_draft_of_cells_one_a_line_reads_its_own_heading() -> None:
-    boats = "Tansy Heron Wren Rook Coot Teal Plover Dunlin Avocet Gannet Petrel Siskin".split()
+    boats = [
+        "Tansy",
+        "Heron",
+        "Wren",
+        "Rook",
+        "Coot",
+        "Teal",
+        "Plover",
+        "Dunlin",
+        "Avocet",
+        "Gannet",
+        "Petrel",
+        "Siskin",
+    ]
     lines = ["Boat", "Seen on", "Tons"]
     for k, boat in enumerate(boats):
         lines += [boat, f"2031-06-{k + 1:02}", *([] if k == 4 else [str(7 * k + 3)])]
