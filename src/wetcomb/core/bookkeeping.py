@@ -28,7 +28,8 @@ from wetcomb.core.text import Text, count_characters
 
 __all__ = ["close_batch"]
 
-Homes = tuple[NDArray[np.integer[Any]], NDArray[np.integer[Any]]]  # starts and ends
+Spans = NDArray[np.integer[Any]]
+Homes = tuple[Spans, Spans]  # starts and ends
 
 
 def close_batch(batch: Batch) -> Ledger:
@@ -55,29 +56,32 @@ def close_batch(batch: Batch) -> Ledger:
 
 def check_tiling(used: int, homes: Sequence[Homes]) -> None:
     """Raise BrokenPromise unless spans tile the first `used` bytes; empty spans do not count."""
-    begins = np.zeros(used + 1, np.bool_)
-    total, all_ends = 0, []
-    for starts, ends in homes:
-        if not starts.size:
-            continue
-        lengths = ends - starts
-        is_real = lengths > 0
-        total += int(lengths.sum())
-        if not is_real.all():
-            if int(lengths.min()) < 0:
-                raise BrokenPromise("the book does not close: a span ends before it begins")
-            starts, ends = starts[is_real], ends[is_real]
-            if not starts.size:
-                continue
-        if int(starts.min()) < 0 or int(ends.max()) > used:
-            raise BrokenPromise("the book does not close: a span lies outside the text")
-        begins[starts] = True
-        all_ends.append(ends)
-    begins[used] = True  # there the chain may end
-    is_chain = begins[0] and all(begins.take(ends).all() for ends in all_ends)
-    if not is_chain or total != used:
+    filled = [home for home in homes if home[0].size]
+    is_tiled = _is_chain(used, filled) or _is_chain(used, [_leave_out_empty(*one) for one in filled])
+    if not is_tiled or sum(int(ends.sum()) - int(starts.sum()) for starts, ends in filled) != used:
         place = _find_fault(used, homes)
         raise BrokenPromise(f"the book does not close: byte {place} of a batch has no home, or two")
+
+
+def _is_chain(used: int, homes: Sequence[Homes]) -> bool:
+    """Return whether a chain of spans leads from the first byte to the last.
+
+    An empty span may hide one that begins where it stands, and then the chain seems broken; it
+    never makes a broken one whole.
+    """
+    begins = np.zeros(used + 1, np.uint8)  # numbers are set in half the time that truths are
+    for starts, ends in homes:
+        if starts.size:
+            if int(starts.min()) < 0 or int(ends.max()) > used or (starts > ends).any():
+                return False
+            begins[starts] = ends > starts
+    begins[used] = 1  # there the chain may end
+    return bool(begins[0]) and all(begins.take(ends).all() for _, ends in homes)
+
+
+def _leave_out_empty(starts: Spans, ends: Spans) -> Homes:
+    real = starts != ends
+    return starts[real], ends[real]
 
 
 def _find_fault(used: int, homes: Sequence[Homes]) -> int:

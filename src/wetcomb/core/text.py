@@ -226,9 +226,13 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         return begins, stops
 
     @cached_property
+    def _is_ascii(self) -> bool:
+        return is_ascii(self.data)
+
+    @cached_property
     def _continuations(self) -> Spans | None:
         """How many continuation bytes stand before each position; None if there are none at all."""
-        if is_ascii(self.data):
+        if self._is_ascii:
             return None
         return count_before(is_continuation(self.data))
 
@@ -241,10 +245,11 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     def count(self, starts: Ints, ends: Ints) -> int:
         """Return the number of characters in all spans together."""
-        sizes = ends - starts
-        if not sizes.size or sizes.max() <= 1:  # no character of more than a byte fits in
-            return int(sizes.sum())
-        n_bytes = int(sizes.sum())
+        n_bytes = int(ends.sum()) - int(starts.sum())
+        if self._is_ascii or not n_bytes:
+            return n_bytes
+        if n_bytes <= starts.size and int((ends - starts).max()) <= 1:
+            return n_bytes  # no character of more than a byte fits in
         if n_bytes * _MANY < self.data.size:  # a look at these alone, not at all of the text
             return count_characters(self.data[list_positions(starts, ends)])
         return int(self.lengths(starts, ends).sum())
