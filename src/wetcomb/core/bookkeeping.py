@@ -42,7 +42,7 @@ def close_batch(batch: Batch) -> Ledger:
     ledger, text, used = Ledger(), batch.text, batch.used
     homes: list[Homes] = [batch.kept] if batch.kept is not None else []
     if batch.table is not None:
-        homes += _list_homes(batch.table, ledger)
+        homes += _list_homes(batch.table, used, ledger)
         homes.append(_list_names(batch, ledger))
     check_tiling(used, [*homes, *((charge.starts, charge.ends) for charge in batch.charges)])
     _sum_charges(text, batch.charges, ledger)
@@ -107,13 +107,14 @@ def _count_puts(text: Text, charges: Sequence[Charge]) -> int:
     return sum(text.count_puts(charge.starts, charge.ends) for charge in charges)
 
 
-def _list_homes(table: Table, ledger: Ledger) -> list[Homes]:
+def _list_homes(table: Table, used: int, ledger: Ledger) -> list[Homes]:
     """Return the spans of the body that the cells hold; count what is told again or put in.
 
     Only where the table says that it tells values again are the later ones taken out, else they
     are left for the tiling to stumble over.
     """
-    starts, ends = table.starts.ravel(), table.ends.ravel()
+    starts: Spans = table.starts.ravel()
+    ends: Spans = table.ends.ravel()
     if table.has_rest:
         starts = np.append(starts, table.rest_starts)
         ends = np.append(ends, table.rest_ends)
@@ -123,14 +124,22 @@ def _list_homes(table: Table, ledger: Ledger) -> list[Homes]:
         late = np.flatnonzero(ends > text.body_size)
         built = starts[late].astype(np.int64), ends[late].astype(np.int64)
         homes.append(_list_built(table, built, ledger))
-        ends = ends.copy()
-        ends[late] = starts[late]  # as if they were empty: they stand elsewhere
+        starts, ends = _set_aside(late, starts, ends, used)
+    if starts.size and int(starts.min()) < 0:
+        starts, ends = _set_aside(np.flatnonzero(starts < 0), starts, ends, used)
     homes.append((starts, ends))
     if not table.repeats:
         return homes
     all_starts = np.concatenate([part for part, _ in homes]).astype(np.int64)
     all_ends = np.concatenate([part for _, part in homes]).astype(np.int64)
     return [_tell_once(table, all_starts, all_ends, ledger)]
+
+
+def _set_aside(which: Ints, starts: Spans, ends: Spans, used: int) -> Homes:
+    """Return spans with some of them empty, at the end: what they stand for lies elsewhere."""
+    starts, ends = starts.copy(), ends.copy()
+    starts[which] = ends[which] = used
+    return starts, ends
 
 
 def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple[Ints, Ints]:

@@ -65,7 +65,7 @@ def list_names(names: Sequence[str], layout: Layout) -> list[str]:
     for name in added:
         unique, number = name, 2
         while unique in all_names:
-            unique, number = f"{name}_{number}", number + 1
+            unique, number = f"{name}-{number}", number + 1
         all_names.append(unique)
     return all_names
 
