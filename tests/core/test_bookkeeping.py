@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from wetcomb.core.bookkeeping import check_tiling
 from wetcomb.core.errors import BrokenPromise
+from wetcomb.core.rewrite import rewrite
 from wetcomb.core.text import Text
 
 SIZE = 7
@@ -43,6 +44,15 @@ def test_the_book_closes_where_every_byte_has_one_home(
         return
     with pytest.raises(BrokenPromise, match="the book does not close: byte"):
         check_tiling(SIZE, spans)
+
+
+def test_what_is_put_between_lines_counts_to_the_line_behind_it() -> None:
+    chunk = Text.of("ab\ncd\n\nef\n", first_line=5)
+    kept, glue = (np.array([0, 3, 7]), np.array([2, 5, 9])), (np.array([1, 2, 1]), (b"", b"+", b"--"))
+    result = rewrite(chunk, 10, kept, glue, []).result
+    assert result is not None and result.value(0, result.body_size) == "ab+cd--ef+"
+    assert result.line_numbers(np.arange(10)).tolist() == [5, 5, 6, 6, 6, 8, 8, 8, 8, 9]
+    assert result.count_puts(np.array([0]), np.array([10])) == 4
 
 
 pieces = st.lists(st.tuples(st.integers(0, 20), st.integers(0, 6)), min_size=1, max_size=4)

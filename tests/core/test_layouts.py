@@ -127,6 +127,31 @@ def test_missing_and_surplus_cells_are_told_and_move_nothing() -> None:
     assert rows_of(pieces)[3][-1] == "3"
 
 
+def test_a_missing_last_cell_is_told_once() -> None:
+    text = "Tansy\n2031-06-01\n12\nWren\n2031-06-02\n140\nHeron\n7\n"
+    for shapes in (("words", "date", "number"), ("any",) * 3):
+        split = Split(per_record=3, cell_shapes=shapes, heading="none")
+        pieces, _ = run(split, blocks_of(text, 100))
+        assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [(2, "short")]
+
+
+def test_an_outline_begins_its_sections_at_nought_or_one() -> None:
+    text = "1. Halden\n1.0. Sill\n1.1. Lock\n1.3. yards\n2. Mill\n2.2. gates\n2.1. Weir\n3.0. feet\n"
+    pieces, _ = run_outline(text, 100)
+    assert [row[:5] for row in rows_of(pieces)] == [
+        ["1", "Halden", "1.0", "Sill", ""],
+        ["1", "Halden", "1.1", "Lock", "1.3. yards"],
+        ["2", "Mill", None, None, "2.2. gates"],
+        ["2", "Mill", "2.1", "Weir", "3.0. feet"],
+    ]
+
+
+def test_an_edge_of_the_heading_stands_behind_the_last_blank_column() -> None:
+    text = "Boat      Toll\nTansy old 4,50\nHeron new 3,00\n"
+    pieces, _ = run(Split(edges="heading", heading="first"), blocks_of(text, 100))
+    assert [row[:2] for row in rows_of(pieces)] == [["Tansy old", "4,50"], ["Heron new", "3,00"]]
+
+
 SNAGGED = [
     ("ab\tcd\n", {"edges": (4,)}, "edge-torn"),
     ("漢字\n", {"edges": (1,)}, "edge-torn"),

@@ -30,6 +30,8 @@ UNQUOTED = CutRules(delimiters=(b",",), marks=())
         ('a,b\n"c,d', COMMA, 1),  # what is not whole is left
         ('a,b\n"c,d\ne,f\n', COMMA, None),
         ("a,b\nc, d\n", COMMA, None),  # spacing to take off
+        ("a,b\nc ,d\n", COMMA, None),
+        ("a,b\nc,d\t\n", COMMA, None),
         ("a,b\n\nc,d\n", COMMA, None),
         ("a,b\n,\n", COMMA, None),  # an empty record
         ('a,b\n"",""\n', COMMA, None),

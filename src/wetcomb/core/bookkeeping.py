@@ -57,26 +57,33 @@ def close_batch(batch: Batch) -> Ledger:
 def check_tiling(used: int, homes: Sequence[Homes]) -> None:
     """Raise BrokenPromise unless spans tile the first `used` bytes; empty spans do not count."""
     filled = [home for home in homes if home[0].size]
-    is_tiled = _is_chain(used, filled) or _is_chain(used, [_leave_out_empty(*one) for one in filled])
-    if not is_tiled or sum(int(ends.sum()) - int(starts.sum()) for starts, ends in filled) != used:
+    total = _measure_chain(used, filled)
+    if total < 0:
+        total = _measure_chain(used, [_leave_out_empty(*one) for one in filled])
+    if total != used:
         place = _find_fault(used, homes)
         raise BrokenPromise(f"the book does not close: byte {place} of a batch has no home, or two")
 
 
-def _is_chain(used: int, homes: Sequence[Homes]) -> bool:
-    """Return whether a chain of spans leads from the first byte to the last.
+def _measure_chain(used: int, homes: Sequence[Homes]) -> int:
+    """Return the length of all spans together; -1 where no chain leads from the first byte to the last.
 
     An empty span may hide one that begins where it stands, and then the chain seems broken; it
     never makes a broken one whole.
     """
     begins = np.zeros(used + 1, np.uint8)  # numbers are set in half the time that truths are
+    total = 0
     for starts, ends in homes:
-        if starts.size:
-            if int(starts.min()) < 0 or int(ends.max()) > used or (starts > ends).any():
-                return False
-            begins[starts] = ends > starts
+        if not starts.size:
+            continue
+        lengths = ends - starts
+        if int(starts.min()) < 0 or int(ends.max()) > used or int(lengths.min()) < 0:
+            return -1
+        begins[starts] = (lengths > 0).view(np.uint8)
+        total += int(lengths.sum())
     begins[used] = 1  # there the chain may end
-    return bool(begins[0]) and all(begins.take(ends).all() for _, ends in homes)
+    is_chain = begins[0] and all(begins.take(ends).min(initial=1) for _, ends in homes)
+    return total if is_chain else -1
 
 
 def _leave_out_empty(starts: Spans, ends: Spans) -> Homes:

@@ -115,8 +115,8 @@ class Table(msgspec.Struct, frozen=True, eq=False):
         return replace(
             self,
             names=tuple(self.names[column] for column in columns),
-            starts=self.starts[:, columns],
-            ends=self.ends[:, columns],
+            starts=self.starts.take(columns, axis=1),
+            ends=self.ends.take(columns, axis=1),
             surplus=None,
         )
 

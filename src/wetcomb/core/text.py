@@ -28,7 +28,7 @@ _MANY = 8  # of the bytes of a text, from which it is quicker to look at all of 
 
 def is_continuation(data: Bytes) -> Bools:
     """Return which bytes go on with a character that began before them (UTF-8 0b10xxxxxx)."""
-    return (data & 0xC0) == 0x80
+    return data.view(np.int8) < -64  # with a sign they are the lowest: one pass instead of two
 
 
 def is_ascii(data: Bytes) -> bool:
@@ -38,8 +38,6 @@ def is_ascii(data: Bytes) -> bool:
 
 def count_characters(data: Bytes) -> int:
     """Return the number of code points in UTF-8 bytes."""
-    if is_ascii(data):
-        return data.size
     return data.size - int(np.count_nonzero(is_continuation(data)))
 
 

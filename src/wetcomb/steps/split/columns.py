@@ -41,12 +41,12 @@ def find_columns(positions: tuple[int, ...], n_fields: int) -> list[int]:
 
 def take_columns(table: Table, columns: list[int]) -> tuple[Table, list[Charge]]:
     """Return a table with these columns only, and what stood in the others."""
-    taken = set(columns)
-    left = [c for c in range(len(table.names)) if c not in taken]
+    left = sorted(set(range(len(table.names))) - set(columns))
     charges = []
-    for column in left:
-        there = table.starts[:, column] != MISSING
-        spans = table.starts[there, column], table.ends[there, column]
+    if left:
+        starts, ends = table.starts.take(left, axis=1), table.ends.take(left, axis=1)
+        there = starts != MISSING
+        spans = (starts.ravel(), ends.ravel()) if there.all() else (starts[there], ends[there])
         charges.append(_drop_cells(table.text, "not-taken", spans))
     if left or columns != list(range(len(table.names))):
         return table.take(columns), charges
