@@ -79,10 +79,10 @@ def _measure_chain(used: int, homes: Sequence[Homes]) -> int:
         lengths = ends - starts
         if int(starts.min()) < 0 or int(ends.max()) > used or int(lengths.min()) < 0:
             return -1
-        begins[starts] = (lengths > 0).view(np.uint8)
+        begins[starts.astype(np.intp, copy=False)] = (lengths > 0).view(np.uint8)
         total += int(lengths.sum())
     begins[used] = 1  # there the chain may end
-    is_chain = begins[0] and all(begins.take(ends).min(initial=1) for _, ends in homes)
+    is_chain = begins[0] and all(begins.take(ends.astype(np.intp, copy=False)).min(initial=1) for _, ends in homes)
     return total if is_chain else -1
 
 
