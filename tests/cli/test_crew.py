@@ -53,7 +53,7 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(crew, "_PROBE", 30)
     monkeypatch.setattr(crew, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
-    monkeypatch.setattr("wetcomb.steps.realign.tried._MOST", 5)
+    monkeypatch.setattr("wetcomb.steps.realign.advice_sample._MOST", 5)
     monkeypatch.setattr("wetcomb.jobs.desk._SIZE", 70)
 
 

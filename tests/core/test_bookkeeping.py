@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -20,7 +22,7 @@ spans = st.tuples(st.integers(-1, SIZE + 1), st.integers(-1, SIZE + 1))
 def homes(draw: st.DrawFn) -> list[tuple[np.ndarray, np.ndarray]]:
     """Spans that tile the bytes, mostly, in any order, with empty ones and one wrong one among them."""
     cuts = sorted({0, SIZE, *draw(st.lists(st.integers(0, SIZE), max_size=5))})
-    all_spans = list(zip(cuts[:-1], cuts[1:], strict=True))
+    all_spans = list(pairwise(cuts))
     all_spans += [(place, place) for place in draw(st.lists(st.integers(-1, SIZE), max_size=3))]
     all_spans += draw(st.lists(spans, max_size=1))
     if draw(st.booleans()):
@@ -48,7 +50,10 @@ def test_the_book_closes_where_every_byte_has_one_home(
 
 def test_what_is_put_between_lines_counts_to_the_line_behind_it() -> None:
     chunk = Text.of("ab\ncd\n\nef\n", first_line=5)
-    kept, glue = (np.array([0, 3, 7]), np.array([2, 5, 9])), (np.array([1, 2, 1]), (b"", b"+", b"--"))
+    kept, glue = (
+        (np.array([0, 3, 7]), np.array([2, 5, 9])),
+        (np.array([1, 2, 1]), (b"", b"+", b"--")),
+    )
     result = rewrite(chunk, 10, kept, glue, []).result
     assert result is not None and result.value(0, result.body_size) == "ab+cd--ef+"
     assert result.line_numbers(np.arange(10)).tolist() == [5, 5, 6, 6, 6, 8, 8, 8, 8, 9]

@@ -136,7 +136,9 @@ def test_a_missing_last_cell_is_told_once() -> None:
 
 
 def test_an_outline_begins_its_sections_at_nought_or_one() -> None:
-    text = "1. Halden\n1.0. Sill\n1.1. Lock\n1.3. yards\n2. Mill\n2.2. gates\n2.1. Weir\n3.0. feet\n"
+    text = (
+        "1. Halden\n1.0. Sill\n1.1. Lock\n1.3. yards\n2. Mill\n2.2. gates\n2.1. Weir\n3.0. feet\n"
+    )
     pieces, _ = run_outline(text, 100)
     assert [row[:5] for row in rows_of(pieces)] == [
         ["1", "Halden", "1.0", "Sill", ""],

@@ -22,11 +22,11 @@ from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAGS
 from wetcomb.drafts.losses import take_away
 from wetcomb.match.digests import Reader
+from wetcomb.steps.realign.advice_sample import AdviceSample
 from wetcomb.steps.realign.found import BestReadings, read_matrix
 from wetcomb.steps.realign.laid_pieces import LaidPieces
 from wetcomb.steps.realign.profiles import Bounds, PieceMatrix, Profile
 from wetcomb.steps.realign.readings import IMPOSSIBLE
-from wetcomb.steps.realign.tried import AdviceSample
 
 HEAD = "Day;Boat;Lock;Cargo;Tons;Toll"
 SHAPES = ("Day=date", "Boat=words", "Tons={digits}.{1 digits}", "Toll={digits}.{2 digits}")

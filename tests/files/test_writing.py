@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from wetcomb import Comb, Split
 from wetcomb.core.table import MISSING
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 from wetcomb.files.formats.table import make_writer
 
 values = st.one_of(
@@ -29,7 +29,7 @@ def tables(draw: st.DrawFn) -> tuple[list[str], list[list[str | None]]]:
     return names, rows
 
 
-def build(rows: list[list[str | None]], width: int, shuffle: int) -> Grid:
+def build(rows: list[list[str | None]], width: int, shuffle: int) -> CellGrid:
     """Lay the values into a text in some order, with something between them."""
     data, spans = b"", {}
     order = sorted(range(len(rows) * width), key=lambda place: (place * shuffle) % 7)
@@ -42,7 +42,7 @@ def build(rows: list[list[str | None]], width: int, shuffle: int) -> Grid:
     flat = [spans.get(place, (MISSING, MISSING)) for place in range(len(rows) * width)]
     array = np.array(flat, np.int64).reshape(-1, width, 2)
     body = len(data) * (shuffle % 3) // 2
-    return Grid(np.frombuffer(data, np.uint8), body, array[:, :, 0], array[:, :, 1])
+    return CellGrid(np.frombuffer(data, np.uint8), body, array[:, :, 0], array[:, :, 1])
 
 
 @settings(max_examples=300, deadline=None)

@@ -19,8 +19,8 @@ from hypothesis import strategies as st
 from laws import blocks_of, run, run_comb
 from wetcomb import Comb, Realign, Split
 from wetcomb.core.report import Report
-from wetcomb.views.account import Told, build_account
-from wetcomb.views.blocks import Fact, Grid, Lines, Part, make_visible
+from wetcomb.views.account import RunFacts, build_account
+from wetcomb.views.blocks import Fact, Grid, Styled, TextLines, make_visible
 from wetcomb.views.cell_map import CellMap
 from wetcomb.views.figure import render_figure
 from wetcomb.views.moves import build_moves
@@ -49,7 +49,7 @@ def draw(blocks: list, width: int = 100) -> str:  # type: ignore[type-arg]
 
 def test_teeth_stand_under_the_cuts() -> None:
     blocks = preview_of(TEXT, Split(delimiter=";", heading="first", fields=0)).build()
-    lines = next(block for block in blocks if isinstance(block, Lines)).lines
+    lines = next(block for block in blocks if isinstance(block, TextLines)).lines
     drawn = ["".join(part.text for part in parts) for parts in lines]
     assert drawn[:4] == [
         '    1  no;"the name";x',
@@ -104,7 +104,7 @@ def test_the_account_says_what_a_colleague_would() -> None:
     assert len(pieces) > 1
     report.ledger.put_in["names"] = 4
     facts = build_account(
-        report, Told("x.txt (utf-8)", ["Cut at semicolon."], ["out.csv"], "wetcomb draft x.txt")
+        report, RunFacts("x.txt (utf-8)", ["Cut at semicolon."], ["out.csv"], "wetcomb draft x.txt")
     )
     assert all(isinstance(fact, Fact) for fact in facts)
     said = [f"{fact.label}|{''.join(part.text for part in fact.parts)}" for fact in facts]
@@ -148,7 +148,9 @@ def test_moved_cells_are_marked_and_told() -> None:
     odd, fitting, moved = (block for block in preview.build() if isinstance(block, Grid))
     assert [grid.title for grid in (odd, fitting)] == ["1 does not fit", "3 records fit"]
     assert moved.title == "2 of them by moving cells (› moved, + put together, ∅ left blank)"
-    drawn = [[cell.text if isinstance(cell, Part) else cell for cell in row] for row in moved.rows]
+    drawn = [
+        [cell.text if isinstance(cell, Styled) else cell for cell in row] for row in moved.rows
+    ]
     assert drawn == [
         ["3", "2031-06-03", None, "› Orrin", "› 1.50"],
         ["5", "2031-06-05", "+ Old;Regret", "› Lamb", "› 2"],

@@ -82,7 +82,9 @@ def _measure_chain(used: int, homes: Sequence[Homes]) -> int:
         begins[starts.astype(np.intp, copy=False)] = (lengths > 0).view(np.uint8)
         total += int(lengths.sum())
     begins[used] = 1  # there the chain may end
-    is_chain = begins[0] and all(begins.take(ends.astype(np.intp, copy=False)).min(initial=1) for _, ends in homes)
+    is_chain = begins[0] and all(
+        begins.take(ends.astype(np.intp, copy=False)).min(initial=1) for _, ends in homes
+    )
     return total if is_chain else -1
 
 

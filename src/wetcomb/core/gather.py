@@ -173,17 +173,17 @@ def find_inside(
     Most such bytes stand right behind a value, where it was cut; where the spans are in the
     order of the text these are taken away before the rest is looked up.
     """
-    firm = np.flatnonzero((ends <= body_size) & (ends > starts))
-    is_all = firm.size == starts.size
-    begins, stops = (starts, ends) if is_all else (starts.take(firm), ends.take(firm))
-    least_gap = int((begins[1:] - stops[:-1]).min(initial=1))
+    aside = np.flatnonzero((ends > body_size) | (ends == starts))
+    begins, stops = _put_behind(starts, ends, aside) if aside.size else (starts, ends)
+    gaps = begins[1:] - stops[:-1]
+    gaps[aside[np.searchsorted(aside, 1) :] - 1] = 1  # those tell nothing
+    least_gap = int(gaps.min(initial=1))
     if least_gap < 0:
         positions, cells = _find_one_by_one(data, starts, ends, wanted)
         return cells, positions
     inside = _find_likely(data[:body_size], wanted)
     if least_gap > 0:  # numbers are set in half the time that truths are
-        behind = stops if stops.size and stops[-1] < body_size else stops[:-1]
-        inside.view(np.uint8)[behind] = 0
+        inside.view(np.uint8)[stops[: np.searchsorted(stops, body_size)]] = 0
     positions = np.flatnonzero(inside)
     positions = positions[is_any_of(data.take(positions), wanted)]
     owners = np.searchsorted(begins, positions, "right") - 1
@@ -193,11 +193,20 @@ def find_inside(
         else owners[:0]
     )
     cells, positions = owners[hits], positions[hits]
-    if is_all:
+    late = aside[ends[aside] > body_size]
+    if not late.size:
         return cells, positions
-    late = np.flatnonzero(ends > body_size)
     more, owners = _find_built(data, starts[late], ends[late], wanted)
-    return np.concatenate([firm[cells], late[owners]]), np.concatenate([positions, more])
+    return np.concatenate([cells, late[owners]]), np.concatenate([positions, more])
+
+
+def _put_behind(starts: Ints, ends: Ints, aside: Ints) -> tuple[Ints, Ints]:
+    """Return spans with some of them empty, right behind the one before them that is not."""
+    begins, stops = starts.copy(), ends.copy()
+    rows = aside - np.arange(aside.size)  # the same number where they are neighbours
+    before = aside[np.searchsorted(rows, rows)] - 1
+    begins[aside] = stops[aside] = np.where(before >= 0, ends[before], 0)
+    return begins, stops
 
 
 def _find_likely(data: Bytes, wanted: bytes) -> Bools:

@@ -6,7 +6,7 @@ import msgspec
 
 from wetcomb.core.cut_lines import CutLine
 
-__all__ = ["ColumnSeen", "Inspection", "OddRecord", "PartSeen", "SignSeen", "TableSeen", "Way"]
+__all__ = ["ColumnSeen", "CutSeen", "Inspection", "OddRecord", "PartSeen", "SignSeen", "TableSeen"]
 
 
 class SignSeen(msgspec.Struct, frozen=True):
@@ -26,7 +26,7 @@ class PartSeen(msgspec.Struct, frozen=True):
     excerpt: str
 
 
-class Way(msgspec.Struct, frozen=True):
+class CutSeen(msgspec.Struct, frozen=True):
     """A way to cut: its name, the number of fields, how many records fit, bits a record."""
 
     name: str
@@ -71,7 +71,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     """
 
     part: int
-    ways: tuple[Way, ...]
+    ways: tuple[CutSeen, ...]
     notes: tuple[str, ...]
     columns: tuple[ColumnSeen, ...]
     counts: tuple[tuple[int, int], ...]

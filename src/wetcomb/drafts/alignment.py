@@ -28,7 +28,7 @@ from wetcomb.core.moves import BLANK, MERGED
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.table import Table, take_records
 from wetcomb.drafts.holdings import Holding, is_rising, list_holdings
-from wetcomb.drafts.losses import Tried, run_realign, take_away
+from wetcomb.drafts.losses import TrialOutcome, run_realign, take_away
 from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
@@ -212,7 +212,7 @@ class _Sought:
             for flag, names in usual.items()
         }
 
-    def _is_safe(self, before: Tried, step: Realign) -> bool:
+    def _is_safe(self, before: TrialOutcome, step: Realign) -> bool:
         """Return whether of what a step reads more, where truth is known, no less is right than wrong.
 
         What is certain without it can tell that a column may be blank; what would be read only

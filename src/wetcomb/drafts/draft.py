@@ -20,7 +20,7 @@ from wetcomb.combs.part import Part
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import find_only_table
-from wetcomb.drafts.record_lines import Lines
+from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.stacked_blocks import find_stacked
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
@@ -106,11 +106,11 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
         notes += unwrapped
         weighed = weigh_split(text, given)
         split, said = weighed.settled
-    named, why_named = find_named_lines(Lines.of(weighed.whole, split))
+    named, why_named = find_named_lines(SampleLines.of(weighed.whole, split))
     if named:
         weighed = weigh_split(text, {**given, **named})
         split, said = weighed.settled
-    wrapped, why_wrapped = find_wrapped(Lines.of(weighed.whole, split), split)
+    wrapped, why_wrapped = find_wrapped(SampleLines.of(weighed.whole, split), split)
     split = replace(split, **wrapped)
     notes += [*said, *why_named, *why_wrapped]
     return Rebuilt(before, split, weighed, notes)

@@ -17,12 +17,12 @@ from wetcomb.core.decoded import Sample
 from wetcomb.core.errors import InputError
 from wetcomb.core.inspection import (
     ColumnSeen,
+    CutSeen,
     Inspection,
     OddRecord,
     PartSeen,
     SignSeen,
     TableSeen,
-    Way,
 )
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
@@ -185,8 +185,8 @@ def _tell_steps(steps: Sequence[Step]) -> tuple[str, ...]:
     return tuple(f"{step.name} {' '.join(_tell_options(step))}" for step in steps)
 
 
-def _describe(trial: Trial, n_records: int) -> Way:
-    return Way(
+def _describe(trial: Trial, n_records: int) -> CutSeen:
+    return CutSeen(
         name_cut(trial.split),
         trial.n_fields,
         trial.n_fitting,

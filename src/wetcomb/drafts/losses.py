@@ -19,7 +19,7 @@ from wetcomb.core.table import MISSING, Table, take_records
 from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.registry import begin
 
-__all__ = ["Losses", "Tried", "run_realign", "take_away"]
+__all__ = ["Losses", "TrialOutcome", "run_realign", "take_away"]
 
 _MOST = 200  # records made; 1,500 mend as many and misread none less (benchmarks.repair, 150 and 300 records)
 _PAIRED = 12  # columns up to which two cells at once are taken away
@@ -28,7 +28,7 @@ Span = tuple[int, int]
 _NONE: Span = (MISSING, MISSING)
 
 
-class Tried(Struct, frozen=True, eq=False):
+class TrialOutcome(Struct, frozen=True, eq=False):
     """Which of R records a step settles, and which of them rightly; both (R,) bool."""
 
     settled: Bools
@@ -52,16 +52,16 @@ class Losses(Struct, frozen=True, eq=False):
     table: Table
     true: Spans
 
-    def try_step(self, step: Realign) -> Tried:
+    def try_step(self, step: Realign) -> TrialOutcome:
         """Return what a step makes of them."""
         settled, right = np.zeros((2, self.table.n_records), np.bool_)
         made = run_realign(self.table, step)
         if made.moves is None or made.table is None:
-            return Tried(settled, right)
+            return TrialOutcome(settled, right)
         settled[made.moves.rows[made.moves.settled]] = True
         found = np.stack([made.table.starts, made.table.ends], axis=-1)
         found[found[..., 1] <= found[..., 0]] = MISSING
-        return Tried(settled, settled & (found == self.true).all(axis=(1, 2)))
+        return TrialOutcome(settled, settled & (found == self.true).all(axis=(1, 2)))
 
 
 def run_realign(table: Table, step: Realign) -> Batch:

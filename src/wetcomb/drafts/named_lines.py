@@ -17,7 +17,7 @@ from typing import Any
 
 import msgspec
 
-from wetcomb.drafts.record_lines import TOTAL, Lines, list_spans
+from wetcomb.drafts.record_lines import TOTAL, SampleLines, list_spans
 from wetcomb.match.lines import match_line
 from wetcomb.match.numbers import read_number
 from wetcomb.match.patterns import compile_pattern
@@ -39,7 +39,7 @@ _NAME = r"[^\W\d_][\w -]*"
 _MOST = 3  # kinds of group lines
 
 
-def find_named_lines(lines: Lines) -> tuple[dict[str, Any], list[str]]:
+def find_named_lines(lines: SampleLines) -> tuple[dict[str, Any], list[str]]:
     """Return the options for the group and total lines of a text, and what tells them."""
     options: dict[str, Any] = {}
     notes: list[str] = []
@@ -54,12 +54,12 @@ def find_named_lines(lines: Lines) -> tuple[dict[str, Any], list[str]]:
     return options, notes
 
 
-def _match_any(lines: Lines, patterns: Sequence[str]) -> list[bool]:
+def _match_any(lines: SampleLines, patterns: Sequence[str]) -> list[bool]:
     compiled = [compile_pattern(pattern) for pattern in patterns]
     return [any(match_line(p, text.encode(), "line") for p in compiled) for text in lines.texts]
 
 
-def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
+def _find_groups(lines: SampleLines) -> tuple[tuple[str, ...], list[str]]:
     """Return patterns of the lines that name what follows, outer to inner."""
     found: dict[str, list[tuple[int, str]]] = {}
     margins: dict[str, int] = {}
@@ -99,7 +99,7 @@ def _find_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
     return tuple(patterns), said
 
 
-def _find_bare_groups(lines: Lines) -> tuple[tuple[str, ...], list[str]]:
+def _find_bare_groups(lines: SampleLines) -> tuple[tuple[str, ...], list[str]]:
     """Return the pattern of lines of nothing but words that stand above records, if all do.
 
     Each is unlike the others (a title comes again) and begins where they do, one stands above the
@@ -133,7 +133,7 @@ class _TotalLine(msgspec.Struct):
     figures: list[str]
 
 
-def _find_totals(lines: Lines, is_group: Sequence[bool]) -> tuple[tuple[str, ...], list[str]]:
+def _find_totals(lines: SampleLines, is_group: Sequence[bool]) -> tuple[tuple[str, ...], list[str]]:
     """Return patterns of the lines that sum up, inner to outer."""
     kinds: dict[tuple[str, int], list[_TotalLine]] = {}
     for k, text in enumerate(lines.texts):
@@ -166,7 +166,7 @@ def _find_totals(lines: Lines, is_group: Sequence[bool]) -> tuple[tuple[str, ...
     return tuple(pattern for pattern, _ in found_kinds), [said for _, said in found_kinds]
 
 
-def _matches_only(lines: Lines, pattern: str, kind: Sequence[_TotalLine]) -> bool:
+def _matches_only(lines: SampleLines, pattern: str, kind: Sequence[_TotalLine]) -> bool:
     """Return whether a pattern matches all lines of a kind and no record."""
     hits = _match_any(lines, [pattern])
     no_record = not any(map(operator.and_, hits, lines.records))
@@ -187,7 +187,7 @@ def _read_total(row: int, text: str) -> _TotalLine | None:
 
 
 def _assign_columns(
-    lines: Lines, kind: Sequence[_TotalLine], breaks: set[int]
+    lines: SampleLines, kind: Sequence[_TotalLine], breaks: set[int]
 ) -> tuple[list[int], int]:
     """Return the column that each figure of some total lines sums up, and how many agree."""
     numeric = [c for c, shapes in lines.typed.items() if shapes & {"digits", "number", "money"}]
@@ -214,7 +214,7 @@ def _assign_columns(
     return columns, n_agreeing
 
 
-def _sum_up(lines: Lines, column: int, breaks: set[int]) -> dict[int, Decimal]:
+def _sum_up(lines: SampleLines, column: int, breaks: set[int]) -> dict[int, Decimal]:
     """Return what the records above each break add up to, since the break before."""
     sums, running = {}, Decimal(0)
     for k, row in enumerate(lines.rows):

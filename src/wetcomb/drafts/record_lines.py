@@ -13,7 +13,7 @@ from wetcomb.drafts.trial import Trial
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
 
-__all__ = ["FILLED", "SURE", "TOTAL", "Lines", "list_spans"]
+__all__ = ["FILLED", "SURE", "TOTAL", "SampleLines", "list_spans"]
 
 TOTAL = (
     r"(?i)[ \t\f]*((?:(?:sub|grand|page|carried|brought)[- ]?)?totals?|carried forward|sum"
@@ -22,7 +22,7 @@ TOTAL = (
 SURE, FILLED = 0.8, 0.95
 
 
-class Lines(msgspec.Struct, frozen=True, dict=True):
+class SampleLines(msgspec.Struct, frozen=True, dict=True):
     """The lines of a sample as a split cuts them, the heading left out.
 
     Attributes
@@ -41,7 +41,7 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
     names: Sequence[str]
 
     @classmethod
-    def of(cls, whole: Trial, split: Split) -> Lines:
+    def of(cls, whole: Trial, split: Split) -> SampleLines:
         """Return the lines of a trial that are no heading."""
         first = split.n_heading
         heading = [tuple(row) for row in whole.rows[:first]][-1:]
@@ -105,10 +105,10 @@ class Lines(msgspec.Struct, frozen=True, dict=True):
         )
         return counts.most_common(1)[0][0] if counts else 0
 
-    def without(self, gone: Sequence[bool]) -> Lines:
+    def without(self, gone: Sequence[bool]) -> SampleLines:
         """Return the other lines."""
         kept = [k for k, leaves in enumerate(gone) if not leaves]
-        return Lines(
+        return SampleLines(
             [self.rows[k] for k in kept],
             [self.texts[k] for k in kept],
             [self.parted[k] for k in kept],

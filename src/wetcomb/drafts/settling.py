@@ -1,4 +1,7 @@
-"""What is left open in a chain of steps, settled from a sample of the text."""
+"""What is left open in a chain of steps, settled from a sample of the text.
+
+Where nothing is, what drafts is not even loaded.
+"""
 
 from __future__ import annotations
 
@@ -10,19 +13,31 @@ import msgspec
 from wetcomb.combs.memory import make_table, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import UsageError
-from wetcomb.drafts.draft import draft
-from wetcomb.drafts.weighing import check_edges, settle_column, settle_split
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Step, list_options
 
 __all__ = ["Settled", "check_steps", "needs_sample", "settle_steps"]
 
+
+def _settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Step, list[str]]:
+    from wetcomb.drafts.weighing import settle_split
+
+    return settle_split(text, given)
+
+
+def _check_split(split: Split, sample: Callable[[], bytes]) -> None:
+    if split.edge_columns:
+        from wetcomb.drafts.weighing import check_edges_fit
+
+        check_edges_fit(split, sample)
+
+
 #: What settles the open options of a step, by its class.
 _SETTLERS: dict[type[Step], Callable[[bytes, Mapping[str, Any]], tuple[Step, list[str]]]] = {
-    Split: settle_split
+    Split: _settle_split
 }
 #: What is to be checked of a step before it is run over a text, by its class.
-_CHECKS: dict[type[Step], Callable[[Any, Callable[[], bytes]], None]] = {Split: check_edges}
+_CHECKS: dict[type[Step], Callable[[Any, Callable[[], bytes]], None]] = {Split: _check_split}
 
 
 class Settled(msgspec.Struct, frozen=True):
@@ -59,6 +74,8 @@ def settle_steps(
     notes: list[str] = []
     for step in steps:
         if _needs_table(step, made):
+            from wetcomb.drafts.draft import draft
+
             drafted = draft(make_text(made, sample), part=part if is_part_stated else None)
             made += [each for each in drafted.steps if each.reads == "text"]
             part, notes = drafted.part, [*notes, *drafted.notes]
@@ -86,4 +103,6 @@ def _settle(step: Step, before: Sequence[Step], sample: bytes) -> tuple[Step, li
         raise UsageError(
             "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
         )
+    from wetcomb.drafts.weighing import settle_column
+
     return settle_column(make_table(before, sample), known)

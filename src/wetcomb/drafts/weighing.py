@@ -30,7 +30,7 @@ from wetcomb.steps.split.blank_edges import find_edge_candidates
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO
 
-__all__ = ["CUTTING", "Weighed", "check_edges", "settle_column", "settle_split", "weigh_split"]
+__all__ = ["CUTTING", "Weighed", "check_edges_fit", "settle_column", "settle_split", "weigh_split"]
 
 _FIRST_LINES, _MORE_LINES, _TRIAL_BYTES = 400, 2000, 1 << 18
 
@@ -132,10 +132,8 @@ def _list_words(value: Sequence[str] | str) -> Sequence[str]:
     return (value,) if isinstance(value, str) else value
 
 
-def check_edges(split: Split, sample: Callable[[], bytes]) -> None:
+def check_edges_fit(split: Split, sample: Callable[[], bytes]) -> None:
     """Raise InputError for edges that lie beyond every line of a text."""
-    if not split.edge_columns:
-        return
     lines = [line for line in re.split(rb"\r\n|\n|\r", sample()) if line.strip()]
     data = np.frombuffer(b"\n".join(lines), np.uint8)
     feeds = np.flatnonzero(data == 0x0A)

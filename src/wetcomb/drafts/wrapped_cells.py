@@ -10,13 +10,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from wetcomb.drafts.record_lines import FILLED, Lines, list_spans
+from wetcomb.drafts.record_lines import FILLED, SampleLines, list_spans
 from wetcomb.steps.split.options import Split
 
 __all__ = ["find_wrapped"]
 
 
-def find_wrapped(lines: Lines, split: Split) -> tuple[dict[str, Any], list[str]]:
+def find_wrapped(lines: SampleLines, split: Split) -> tuple[dict[str, Any], list[str]]:
     """Return the options for records of several lines, and what tells them."""
     if not lines.typed or split.blanks or not lines.rows:
         return {}, []
@@ -50,7 +50,7 @@ def find_wrapped(lines: Lines, split: Split) -> tuple[dict[str, Any], list[str]]
     return {"wrapped": True} | ({"key": str(key + 1)} if key else {}), [note]
 
 
-def _find_blocks(lines: Lines, goes_on: Sequence[bool]) -> str:
+def _find_blocks(lines: SampleLines, goes_on: Sequence[bool]) -> str:
     """Return what parts blocks of lines of which each holds the figures of just one record."""
     for kind in ("blank-line", "rule"):
         starts = [k for k, before in enumerate(lines.parted) if before == kind or not k]

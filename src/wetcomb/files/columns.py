@@ -18,7 +18,7 @@ from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 
-__all__ = ["Grid", "Layout", "build_grid", "list_names"]
+__all__ = ["CellGrid", "Layout", "build_grid", "list_names"]
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -40,7 +40,7 @@ class Layout(msgspec.Struct, frozen=True):
     missing_as: str = ""
 
 
-class Grid(msgspec.Struct, frozen=True, eq=False):
+class CellGrid(msgspec.Struct, frozen=True, eq=False):
     """What a writer gets: spans, and nothing else to know.
 
     Attributes
@@ -70,7 +70,7 @@ def list_names(names: Sequence[str], layout: Layout) -> list[str]:
     return all_names
 
 
-def build_grid(table: Table, layout: Layout, ledger: Ledger) -> Grid:
+def build_grid(table: Table, layout: Layout, ledger: Ledger) -> CellGrid:
     """Return all cells that are written, and charge those that the tool puts in."""
     text = table.text
     columns: list[tuple[Ints | Spans, Ints | Spans]] = [(table.starts, table.ends)]
@@ -101,10 +101,10 @@ def build_grid(table: Table, layout: Layout, ledger: Ledger) -> Grid:
         columns.append((table.rest_starts[:, None], table.rest_ends[:, None]))
     if len(columns) == 1:
         first_starts, first_ends = (array.astype(np.int64) for array in columns[0])
-        return Grid(text.data, text.body_size, first_starts, first_ends)
+        return CellGrid(text.data, text.body_size, first_starts, first_ends)
     all_starts = np.concatenate([starts for starts, _ in columns], axis=1, dtype=np.int64)
     all_ends = np.concatenate([ends for _, ends in columns], axis=1, dtype=np.int64)
-    return Grid(text.data, text.body_size, all_starts, all_ends)
+    return CellGrid(text.data, text.body_size, all_starts, all_ends)
 
 
 def _add_values(text: Text, words: Sequence[str]) -> tuple[Text, tuple[Ints, Ints]]:

@@ -9,7 +9,7 @@ import numpy as np
 from wetcomb.core.arrays import Ints
 from wetcomb.core.batch import Batch
 from wetcomb.core.snags import SNAGS
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 
 __all__ = ["LedgerListing", "Listing", "SnagListing"]
 
@@ -24,11 +24,11 @@ class Listing:
 
     names: Sequence[str] = ()
 
-    def list_batch(self, batch: Batch, source: str) -> Grid:
+    def list_batch(self, batch: Batch, source: str) -> CellGrid:
         """Return the rows of one batch."""
         raise NotImplementedError
 
-    def list_mark(self, source: str) -> Grid:
+    def list_mark(self, source: str) -> CellGrid:
         """Return what is listed of a byte-order mark, which the reader takes away."""
         return _make_grid([], len(self.names))
 
@@ -38,7 +38,7 @@ class SnagListing(Listing):
 
     names = ("source", "source_first", "source_last", "snag", "odd", "done", "to_settle", "text")
 
-    def list_batch(self, batch: Batch, source: str) -> Grid:
+    def list_batch(self, batch: Batch, source: str) -> CellGrid:
         table = batch.table
         if table is None:
             return _make_grid([], len(self.names))
@@ -68,7 +68,7 @@ class LedgerListing(Listing):
 
     names = ("source", "source_first", "source_last", "characters", "reason", "step", "text")
 
-    def list_batch(self, batch: Batch, source: str) -> Grid:
+    def list_batch(self, batch: Batch, source: str) -> CellGrid:
         starts = _join([charge.starts for charge in batch.charges])
         ends = _join([charge.ends for charge in batch.charges])
         owners = [charge for charge in batch.charges for _ in range(charge.starts.size)]
@@ -91,7 +91,7 @@ class LedgerListing(Listing):
         ]
         return _make_grid(rows, len(self.names))
 
-    def list_mark(self, source: str) -> Grid:
+    def list_mark(self, source: str) -> CellGrid:
         return _make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
 
 
@@ -99,9 +99,9 @@ def _join(parts: list[Ints]) -> Ints:
     return np.concatenate([np.zeros(0, np.int64), *parts])
 
 
-def _make_grid(rows: list[list[str]], n_columns: int) -> Grid:
+def _make_grid(rows: list[list[str]], n_columns: int) -> CellGrid:
     raw = [value.encode() for row in rows for value in row]
     stops = np.cumsum([len(value) for value in raw], dtype=np.int64)
     starts = np.concatenate([[0], stops[:-1]]).astype(np.int64)[: stops.size]
     data = np.frombuffer(b"".join(raw), np.uint8)
-    return Grid(data, data.size, starts.reshape(-1, n_columns), stops.reshape(-1, n_columns))
+    return CellGrid(data, data.size, starts.reshape(-1, n_columns), stops.reshape(-1, n_columns))

@@ -286,7 +286,7 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
 
 
 def _tell(job: Job, written: Sequence[str]) -> None:
-    from wetcomb.views.account import Told, build_account
+    from wetcomb.views.account import RunFacts, build_account
     from wetcomb.views.moves import build_moves
     from wetcomb.views.terminal import make_console, render_blocks
 
@@ -301,7 +301,7 @@ def _tell(job: Job, written: Sequence[str]) -> None:
         sources += "; state --encoding if letters look wrong"
     if len(job.sources) > 3:
         sources += f" and {len(job.sources) - 3} more"
-    told = Told(sources, job.notes, written, job.next_command)
+    told = RunFacts(sources, job.notes, written, job.next_command)
     if job.settings.moves and job.report.moved:
         render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
     render_blocks(console, build_account(job.report, told))

@@ -10,15 +10,15 @@ from wetcomb.core.ledger import DROPS, LINE_DROPS, PUT_IN, REPEATED
 from wetcomb.core.moves import Move
 from wetcomb.core.report import Example, Report
 from wetcomb.core.snags import SNAGS, SnagKind
-from wetcomb.views.blocks import Block, Fact, Part, make_visible
+from wetcomb.views.blocks import Block, Fact, Styled, make_visible
 
-__all__ = ["Told", "build_account"]
+__all__ = ["RunFacts", "build_account"]
 
 _EXCERPT = 70
 _NAMES, _NAME = 8, 30
 
 
-class Told(msgspec.Struct, frozen=True):
+class RunFacts(msgspec.Struct, frozen=True):
     """What the shell knows and the report does not.
 
     Attributes
@@ -35,20 +35,21 @@ class Told(msgspec.Struct, frozen=True):
     next_command: str = ""
 
 
-def build_account(report: Report, told: Told) -> list[Block]:
+def build_account(report: Report, told: RunFacts) -> list[Block]:
     """Return the account, a fact a line."""
     facts = [
         Fact(
             "read",
             [
-                Part(
+                Styled(
                     f"{told.source}: {_count(report.lines, 'line')}, {_number(report.ledger.source)} characters"
                 )
             ],
         )
     ]
     facts += [
-        Fact("settled" if not place else "", [Part(note)]) for place, note in enumerate(told.notes)
+        Fact("settled" if not place else "", [Styled(note)])
+        for place, note in enumerate(told.notes)
     ]
     facts.append(_tell_records(report))
     facts += _tell_names(report)
@@ -56,14 +57,14 @@ def build_account(report: Report, told: Told) -> list[Block]:
     facts += _tell_totals(report)
     facts += _tell_moves(report)
     facts += _tell_snags(report)
-    facts += [Fact("note", [Part(note)]) for note in report.notes]
+    facts += [Fact("note", [Styled(note)]) for note in report.notes]
     facts.append(_tell_ledger(report))
     facts += [
-        Fact("written" if not place else "", [Part(where)])
+        Fact("written" if not place else "", [Styled(where)])
         for place, where in enumerate(told.written)
     ]
     if told.next_command:
-        facts.append(Fact("to keep", [Part(told.next_command, "strong")]))
+        facts.append(Fact("to keep", [Styled(told.next_command, "strong")]))
     return list(facts)
 
 
@@ -77,7 +78,7 @@ def _tell_records(report: Report) -> Fact:
     columns = _count(len(report.names) + bool(report.rests), "column")
     return Fact(
         "records",
-        [Part(_count(report.records, "record"), "strong"), Part(f" of {columns}: {shown}")],
+        [Styled(_count(report.records, "record"), "strong"), Styled(f" of {columns}: {shown}")],
     )
 
 
@@ -90,7 +91,7 @@ def _tell_names(report: Report) -> list[Fact]:
     )
     if len(report.renamed) > _NAMES:
         said += f" and {len(report.renamed) - _NAMES} more"
-    return [Fact("headings", [Part(said)])]
+    return [Fact("headings", [Styled(said)])]
 
 
 def _tell_drops(report: Report) -> list[Fact]:
@@ -102,18 +103,18 @@ def _tell_drops(report: Report) -> list[Fact]:
         example = report.drop_examples[reason][0]
         which = "the first of them is " if number > 1 else ""
         said = f"{_count(number, _LINE_NOUNS[reason])}: {which}{_place(example)}"
-        parts = [Part(said)]
+        parts = [Styled(said)]
         if example.text.strip():
-            parts += [Part(": "), Part(_excerpt(example), "faint")]
+            parts += [Styled(": "), Styled(_excerpt(example), "faint")]
         facts.append(Fact("left out" if not facts else "", parts))
     if report.outside_lines:
         said = f"{_count(report.outside_lines, 'line')} outside the part that was asked for"
-        facts.append(Fact("left out" if not facts else "", [Part(said)]))
+        facts.append(Fact("left out" if not facts else "", [Styled(said)]))
     for reason in _TOLD_DROPS:
         number = report.ledger.dropped[reason]
         if number:
             said = f"{_count(number, 'character')}: {DROPS[reason]}"
-            facts.append(Fact("left out" if not facts else "", [Part(said)]))
+            facts.append(Fact("left out" if not facts else "", [Styled(said)]))
     return facts
 
 
@@ -122,17 +123,20 @@ def _tell_totals(report: Report) -> list[Fact]:
     if not agreeing + odd:
         return []
     said = [
-        Part(f"{_count(agreeing, 'figure')} of total lines agree{'s' * (agreeing == 1)}", "good")
+        Styled(f"{_count(agreeing, 'figure')} of total lines agree{'s' * (agreeing == 1)}", "good")
     ]
     if odd:
-        said.append(Part(f"; {_number(odd)} {'does' if odd == 1 else 'do'} not", "bad"))
+        said.append(Styled(f"; {_number(odd)} {'does' if odd == 1 else 'do'} not", "bad"))
     facts = [Fact("totals", said)]
     for seen in report.total_examples:
         for name, printed, summed, agrees in seen.figures:
             if not agrees:
                 text = f"  line {seen.line}: {name} printed {printed}, the records give {summed}: "
                 facts.append(
-                    Fact("", [Part(text), Part(_clip(make_visible(seen.text), _EXCERPT), "faint")])
+                    Fact(
+                        "",
+                        [Styled(text), Styled(_clip(make_visible(seen.text), _EXCERPT), "faint")],
+                    )
                 )
     return facts
 
@@ -141,26 +145,26 @@ def _tell_moves(report: Report) -> list[Fact]:
     if not report.moved:
         return []
     number = _count(report.moved, "record")
-    facts = [Fact("moved", [Part(number, "strong"), Part(": cells put under other columns")])]
+    facts = [Fact("moved", [Styled(number, "strong"), Styled(": cells put under other columns")])]
     shown: dict[str, Move] = {}
     for move in report.moves[:3]:
         shown.setdefault(move.reason, move)
     for move in shown.values():
         where = _place(Example(move.first_line, move.last_line, "", move.source))
-        facts.append(Fact("", [Part(f"  {where}: {make_visible(move.reason)}")]))
+        facts.append(Fact("", [Styled(f"  {where}: {make_visible(move.reason)}")]))
     if report.moved > 1 and report.keep_moves <= 3:
-        facts.append(Fact("", [Part("  --moves lists them all, before and after")]))
+        facts.append(Fact("", [Styled("  --moves lists them all, before and after")]))
     return facts
 
 
 def _tell_snags(report: Report) -> list[Fact]:
     if not report.snags:
-        return [Fact("snags", [Part("none: every record fits", "good")])]
+        return [Fact("snags", [Styled("none: every record fits", "good")])]
     facts = [
         Fact(
             "snags",
             [
-                Part(
+                Styled(
                     f"{_count(report.snagged_records, 'record')} of {_number(report.records)} {'does' if report.snagged_records == 1 else 'do'} not fit",
                     "snag",
                 )
@@ -177,18 +181,24 @@ def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
     number = report.snags[kind.name]
     facts = [
         Fact(
-            "", [Part(f"{_number(number)} {kind.name}", "snag"), Part(f": {kind.odd}; {kind.done}")]
+            "",
+            [
+                Styled(f"{_number(number)} {kind.name}", "snag"),
+                Styled(f": {kind.odd}; {kind.done}"),
+            ],
         )
     ]
     for example in report.snag_examples[kind.name][:2]:
-        facts.append(Fact("", [Part(f"  {_place(example)}: "), Part(_excerpt(example), "faint")]))
+        facts.append(
+            Fact("", [Styled(f"  {_place(example)}: "), Styled(_excerpt(example), "faint")])
+        )
         facts += [
-            Fact("", [Part(f"    {make_visible(doubt.reason)}")])
+            Fact("", [Styled(f"    {make_visible(doubt.reason)}")])
             for doubt in report.doubts
             if kind.name == "wrong-place"
             and (doubt.first_line, doubt.source) == (example.first_line, example.source)
         ]
-    facts.append(Fact("", [Part(f"  to settle: {_tell_advice(report, kind)}")]))
+    facts.append(Fact("", [Styled(f"  to settle: {_tell_advice(report, kind)}")]))
     return facts
 
 
@@ -226,7 +236,7 @@ def _tell_ledger(report: Report) -> Fact:
     again = [f"{REPEATED[what]} {_number(n)}" for what, n in ledger.repeated.items() if n]
     if again:
         said += "; repeated: " + ", ".join(again)
-    return Fact("ledger", [Part("every character is accounted for", "good"), Part(f": {said}")])
+    return Fact("ledger", [Styled("every character is accounted for", "good"), Styled(f": {said}")])
 
 
 #: What a dropped line is called when they are counted.

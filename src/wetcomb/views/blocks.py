@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import msgspec
 
-__all__ = ["Block", "Fact", "Grid", "Lines", "Part", "make_visible"]
+__all__ = ["Block", "Fact", "Grid", "Styled", "TextLines", "make_visible"]
 
 
-class Part(msgspec.Struct, frozen=True):
+class Styled(msgspec.Struct, frozen=True):
     """Some text in one role: plain, strong, faint, cut, snag, good or bad."""
 
     text: str
@@ -20,14 +20,14 @@ class Fact(msgspec.Struct, frozen=True):
     """A line of the account: what it is about, and what there is to say."""
 
     label: str
-    parts: Sequence[Part]
+    parts: Sequence[Styled]
 
 
-class Lines(msgspec.Struct, frozen=True):
+class TextLines(msgspec.Struct, frozen=True):
     """Lines as they stand, under a title; where they may wrap, none of their ends is left out."""
 
     title: str
-    lines: Sequence[Sequence[Part]]
+    lines: Sequence[Sequence[Styled]]
     may_wrap: bool = False
 
 
@@ -36,12 +36,12 @@ class Grid(msgspec.Struct, frozen=True):
 
     title: str
     names: Sequence[str]
-    rows: Sequence[Sequence[str | Part | None]]
+    rows: Sequence[Sequence[str | Styled | None]]
     reasons: Sequence[str]
     n_more_columns: int = 0
 
 
-Block = Fact | Lines | Grid
+Block = Fact | TextLines | Grid
 
 _LINE_BREAKS = {"\r\n": "↵", "\n": "↵", "\r": "↵"}
 

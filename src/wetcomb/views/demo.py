@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from wetcomb.views.blocks import Block, Fact, Lines, Part, make_visible
+from wetcomb.views.blocks import Block, Fact, Styled, TextLines, make_visible
 
 __all__ = ["build_ending", "build_opening"]
 
@@ -17,7 +17,9 @@ def build_opening(folder: str, text: str, odd: Sequence[int]) -> list[Block]:
     The lines (from 1) in `odd` are those of records that do not fit.
     """
     return [
-        Fact("demo", [Part(f"the notices of the Halden & Orrin Canal (made up) are in {folder}")]),
+        Fact(
+            "demo", [Styled(f"the notices of the Halden & Orrin Canal (made up) are in {folder}")]
+        ),
         _show(
             f"what went in: lines {_FIRST_LINE} to {_LAST_LINE} of notices.txt",
             text.splitlines(),
@@ -42,18 +44,18 @@ def build_ending(
         Fact(
             "compared",
             [
-                Part(f"{equal} of {total} records", "strong"),
-                Part(
+                Styled(f"{equal} of {total} records", "strong"),
+                Styled(
                     f" are those of the true table that ships with the demo; the {total - equal} others are among the snags"
                 ),
             ],
         ),
         *[
-            Fact("go on" if not k else "", [Part(line, "strong")])
+            Fact("go on" if not k else "", [Styled(line, "strong")])
             for k, line in enumerate(next_ones)
         ],
         *[
-            Fact("also" if k == 1 else "", [Part(f"{name}: {what}")])
+            Fact("also" if k == 1 else "", [Styled(f"{name}: {what}")])
             for k, (name, what) in enumerate(texts.items())
             if k
         ],
@@ -62,14 +64,14 @@ def build_ending(
 
 def _show(
     title: str, lines: Sequence[str], first: int, last: int, odd: Sequence[int] = ()
-) -> Lines:
+) -> TextLines:
     numbers = range(first, min(last, len(lines)) + 1)
-    return Lines(
+    return TextLines(
         title,
         [
             [
-                Part(f"{number:>5}  ", "faint"),
-                Part(make_visible(lines[number - 1]), "snag" if number in odd else "plain"),
+                Styled(f"{number:>5}  ", "faint"),
+                Styled(make_visible(lines[number - 1]), "snag" if number in odd else "plain"),
             ]
             for number in numbers
         ],

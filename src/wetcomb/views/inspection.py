@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wetcomb.core.inspection import ColumnSeen, Inspection, TableSeen, Way
-from wetcomb.views.blocks import Block, Fact, Grid, Lines, Part, make_visible
+from wetcomb.core.inspection import ColumnSeen, CutSeen, Inspection, TableSeen
+from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines, make_visible
 from wetcomb.views.teeth import draw_cut_lines, draw_ruler
 
 __all__ = ["build_inspection"]
@@ -32,9 +32,11 @@ def build_inspection(
     for table in seen.tables:
         blocks += _draw_table(table, width, is_only=len(seen.tables) == 1)
     if not seen.tables:
-        blocks.append(Fact("cut", [Part("there is no table in it that a cut would make", "snag")]))
+        blocks.append(
+            Fact("cut", [Styled("there is no table in it that a cut would make", "snag")])
+        )
     blocks += [
-        Fact("to go on" if not place else "", [Part(command, "strong")])
+        Fact("to go on" if not place else "", [Styled(command, "strong")])
         for place, command in enumerate(next_ones)
     ]
     return blocks
@@ -45,13 +47,13 @@ def _tell_text(seen: Inspection, source: str) -> list[Fact]:
     ends = ", ".join(
         f"{number:,} {name}" if len(seen.line_ends) > 1 else name for name, number in seen.line_ends
     )
-    facts = [Fact("text", [Part(f"{source}: {lines}, line ends {ends or 'none'}")])]
+    facts = [Fact("text", [Styled(f"{source}: {lines}, line ends {ends or 'none'}")])]
     if seen.signs:
         said = "; ".join(
             f"{sign.number:,} {sign.name}{'s' * (sign.number != 1)} (first in line {sign.line})"
             for sign in seen.signs
         )
-        facts.append(Fact("odd signs", [Part(said)]))
+        facts.append(Fact("odd signs", [Styled(said)]))
     return facts
 
 
@@ -69,20 +71,22 @@ def _draw_parts(seen: Inspection) -> Grid:
 def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
     best, *others = table.ways
     which = f"part {table.part}" if table.part and not is_only else "cut"
-    said = [Part(_capital(best.name), "strong"), Part(f": {_tell_way(best)}")]
+    said = [Styled(_capital(best.name), "strong"), Styled(f": {_tell_way(best)}")]
     facts: list[Block] = [Fact(which, said)]
     if others:
         facts.append(
-            Fact("next best", [Part("; ".join(f"{way.name}, {_tell_way(way)}" for way in others))])
+            Fact(
+                "next best", [Styled("; ".join(f"{way.name}, {_tell_way(way)}" for way in others))]
+            )
         )
     facts += [
-        Fact("", [Part(note)])
+        Fact("", [Styled(note)])
         for note in table.notes
         if not note.startswith(("Cut at", "Not cut", "Next best"))
     ]
     facts += _draw_counts(table)
     lines = [draw_ruler(width - 8), *draw_cut_lines(table.lines, width)]
-    blocks = [*facts, Lines("its first lines, and where they are cut", lines)]
+    blocks = [*facts, TextLines("its first lines, and where they are cut", lines)]
     blocks.append(_draw_columns(table))
     if table.odd:
         rows = [
@@ -95,7 +99,7 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
     return blocks
 
 
-def _tell_way(way: Way) -> str:
+def _tell_way(way: CutSeen) -> str:
     fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
     return (
         f"{fields} in {way.n_fitting:,} of {way.n_records:,} records, {way.bits:.0f} bits a record"
@@ -111,9 +115,9 @@ def _draw_counts(table: TableSeen) -> list[Fact]:
         Fact(
             "fields" if not place else "",
             [
-                Part(f"{count:>3} "),
-                Part("━" * max(1, round(_BAR * number / total)), "cut" if not place else "snag"),
-                Part(f" {number:,} record{'s' * (number != 1)}"),
+                Styled(f"{count:>3} "),
+                Styled("━" * max(1, round(_BAR * number / total)), "cut" if not place else "snag"),
+                Styled(f" {number:,} record{'s' * (number != 1)}"),
             ],
         )
         for place, (count, number) in enumerate(table.counts)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from wetcomb.core.moves import BLANK, MERGED, MOVED, Move
-from wetcomb.views.blocks import Lines, Part, make_visible
+from wetcomb.views.blocks import Styled, TextLines, make_visible
 
 __all__ = ["MARKS", "build_moves", "mark_cell"]
 
@@ -15,14 +15,14 @@ MARKS = "› moved, + put together, ∅ left blank"
 _WIDEST = 28  # characters of a cell
 
 
-def mark_cell(value: str | None, state: int) -> str | Part | None:
+def mark_cell(value: str | None, state: int) -> str | Styled | None:
     """Return a cell as it is drawn: marked where something became of it."""
     if state not in _SIGNS or value is None:
         return value
-    return Part(f"{_SIGNS[state]} {value}", "cut")
+    return Styled(f"{_SIGNS[state]} {value}", "cut")
 
 
-def build_moves(moves: Sequence[Move], n_moved: int, names: Sequence[str]) -> Lines:
+def build_moves(moves: Sequence[Move], n_moved: int, names: Sequence[str]) -> TextLines:
     """Return the records that were moved: each as it was cut, as it stands now, and why.
 
     Parameters
@@ -36,18 +36,18 @@ def build_moves(moves: Sequence[Move], n_moved: int, names: Sequence[str]) -> Li
     drawn = [(_draw_before(move, len(names)), _draw_after(move)) for move in moves]
     columns = list(zip(heads, *(row for pair in drawn for row in pair), strict=True))
     widths = [max(map(len, column)) + 2 for column in columns]
-    lines: list[list[Part]] = [[Part(" " * 6), Part(_pad(heads, widths), "faint")]]
+    lines: list[list[Styled]] = [[Styled(" " * 6), Styled(_pad(heads, widths), "faint")]]
     for move, (before, after) in zip(moves, drawn, strict=True):
         where = f" of {move.source}" if move.source else ""
-        lines.append([Part(f"line {move.first_line}{where}", "strong")])
-        lines.append([Part("  cut ", "faint"), Part(_pad(before, widths))])
+        lines.append([Styled(f"line {move.first_line}{where}", "strong")])
+        lines.append([Styled("  cut ", "faint"), Styled(_pad(before, widths))])
         cells = [
-            Part(text.ljust(width), "cut" if state in (MOVED, MERGED, BLANK) else "plain")
+            Styled(text.ljust(width), "cut" if state in (MOVED, MERGED, BLANK) else "plain")
             for text, width, state in zip(after, widths, move.states, strict=True)
         ]
-        lines.append([Part("  now ", "faint"), *cells])
-        lines.append([Part("  why ", "faint"), Part(make_visible(move.reason))])
-    return Lines(title, lines, may_wrap=True)
+        lines.append([Styled("  now ", "faint"), *cells])
+        lines.append([Styled("  why ", "faint"), Styled(make_visible(move.reason))])
+    return TextLines(title, lines, may_wrap=True)
 
 
 def _draw_before(move: Move, n_columns: int) -> list[str]:

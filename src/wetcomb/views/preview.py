@@ -18,7 +18,7 @@ from wetcomb.core.cut_lines import CutLine, find_cut_lines
 from wetcomb.core.moves import AS_CUT, Moves
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
-from wetcomb.views.blocks import Block, Grid, Lines, Part, make_visible
+from wetcomb.views.blocks import Block, Grid, Styled, TextLines, make_visible
 from wetcomb.views.moves import MARKS, mark_cell
 from wetcomb.views.teeth import draw_cut_lines
 
@@ -35,7 +35,7 @@ class _Row(msgspec.Struct, frozen=True):
     """A record to be drawn: its line, its cells with what became of them, its rest, its snags."""
 
     line: int
-    cells: Sequence[str | Part | None]
+    cells: Sequence[str | Styled | None]
     rest: str | None
     snags: str
 
@@ -110,7 +110,7 @@ class Preview(msgspec.Struct):
         blocks: list[Block] = []
         if self.source:
             drawn = draw_cut_lines(self.source, self.width)
-            blocks.append(Lines("the text, and where it is cut", drawn))
+            blocks.append(TextLines("the text, and where it is cut", drawn))
         n_fitting = self.n_records - self.n_snags
         grids = [self._draw_grid(f"{n_fitting:,} records fit", self.rows, n_fitting)]
         if self.moved:

@@ -10,7 +10,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from wetcomb.views.blocks import Block, Fact, Grid, Lines, Part
+from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines
 
 __all__ = ["make_console", "render_blocks"]
 
@@ -48,14 +48,14 @@ def render_blocks(console: Console, blocks: Sequence[Block]) -> None:
             continue
         _render_facts(console, facts)
         facts = []
-        if isinstance(block, Lines):
+        if isinstance(block, TextLines):
             _render_lines(console, block)
         else:
             _render_grid(console, block)
     _render_facts(console, facts)
 
 
-def _join(parts: Sequence[Part]) -> Text:
+def _join(parts: Sequence[Styled]) -> Text:
     return Text.assemble(*((part.text, _STYLES[part.role]) for part in parts))
 
 
@@ -80,7 +80,7 @@ def _render_title(console: Console, title: str) -> None:
     console.print(Text(title, "bold"))
 
 
-def _render_lines(console: Console, block: Lines) -> None:
+def _render_lines(console: Console, block: TextLines) -> None:
     _render_title(console, block.title)
     for parts in block.lines:
         if block.may_wrap:
@@ -114,7 +114,7 @@ def _render_grid(console: Console, block: Grid) -> None:
     console.print(Padding(table, (0, 0, 1, 0)))
 
 
-def _draw_cell(value: str | Part | None) -> Text:
+def _draw_cell(value: str | Styled | None) -> Text:
     if value is None:
         return Text("∅", "dim")
-    return _join([value]) if isinstance(value, Part) else Text(value)
+    return _join([value]) if isinstance(value, Styled) else Text(value)

@@ -9,7 +9,7 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Bytes, Ints, is_blank
 from wetcomb.core.gather import find_inside, weave
 from wetcomb.core.text import count_characters
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 from wetcomb.files.formats.writer import Writer, clear_missing, replace_in_rows
 
 __all__ = ["Delimited"]
@@ -39,9 +39,9 @@ class Delimited(Writer):
         stops = np.cumsum([len(name) for name in raw])
         starts = np.concatenate([[0], stops[:-1]])
         data = np.frombuffer(b"".join(raw), np.uint8)
-        return self.write_rows(Grid(data, data.size, starts[None, :], stops[None, :]))
+        return self.write_rows(CellGrid(data, data.size, starts[None, :], stops[None, :]))
 
-    def write_rows(self, grid: Grid) -> bytes:
+    def write_rows(self, grid: CellGrid) -> bytes:
         n_rows, n_columns = grid.starts.shape
         if not n_rows:
             return b""

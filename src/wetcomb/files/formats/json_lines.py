@@ -10,7 +10,7 @@ import numpy as np
 from wetcomb.core.gather import find_inside, weave
 from wetcomb.core.table import MISSING
 from wetcomb.core.text import count_characters
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 from wetcomb.files.formats.writer import Writer, clear_missing, replace_in_rows
 
 __all__ = ["JsonLines"]
@@ -30,7 +30,7 @@ class JsonLines(Writer):
         self.cell_characters += sum(map(len, names))
         return b""
 
-    def write_rows(self, grid: Grid) -> bytes:
+    def write_rows(self, grid: CellGrid) -> bytes:
         n_rows, n_columns = grid.starts.shape
         if not n_rows:
             return b""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from wetcomb.core.table import MISSING
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 from wetcomb.files.formats.writer import Writer
 
 __all__ = ["Markdown"]
@@ -17,7 +17,7 @@ class Markdown(Writer):
     def write_heading(self, names: Sequence[str]) -> bytes:
         return self._write_line(names) + b"|" + b" --- |" * len(names) + b"\n"
 
-    def write_rows(self, grid: Grid) -> bytes:
+    def write_rows(self, grid: CellGrid) -> bytes:
         lines = []
         for starts, ends in zip(grid.starts.tolist(), grid.ends.tolist(), strict=True):
             spans = zip(starts, ends, strict=True)

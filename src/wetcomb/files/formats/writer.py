@@ -13,7 +13,7 @@ import numpy as np
 from wetcomb.core.arrays import Bytes, Ints
 from wetcomb.core.gather import replace_bytes
 from wetcomb.core.table import MISSING
-from wetcomb.files.columns import Grid
+from wetcomb.files.columns import CellGrid
 
 __all__ = ["Writer", "clear_missing", "replace_in_rows"]
 
@@ -36,7 +36,7 @@ class Writer:
         """Return the bytes of the heading."""
         raise NotImplementedError
 
-    def write_rows(self, grid: Grid) -> bytes:
+    def write_rows(self, grid: CellGrid) -> bytes:
         """Return the bytes of some records."""
         raise NotImplementedError
 
@@ -54,7 +54,7 @@ def replace_in_rows(
     return data, starts, ends, added
 
 
-def clear_missing(grid: Grid) -> tuple[Ints, Ints]:
+def clear_missing(grid: CellGrid) -> tuple[Ints, Ints]:
     """Return all spans in writing order, missing ones as empty."""
     starts, ends = grid.starts.ravel(), grid.ends.ravel()
     is_missing = starts == MISSING

@@ -19,13 +19,13 @@ from wetcomb.core.batch import Advice, Batch, StepRun, Told
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.digests import Reader
+from wetcomb.steps.realign.advice_sample import AdviceSample
 from wetcomb.steps.realign.found import BestReadings, read_matrix
 from wetcomb.steps.realign.laid_pieces import LaidPieces, find_pieces, glue_particles, has_particles
 from wetcomb.steps.realign.laying import COUNT_SNAGS, Shifted, gather_moves, lay_cells, mark_snags
 from wetcomb.steps.realign.options import Realign, Shift
 from wetcomb.steps.realign.profiles import Bounds, Places, Profile
 from wetcomb.steps.realign.readings import MOST_PIECES, MOST_TAKEN
-from wetcomb.steps.realign.tried import AdviceSample
 
 __all__ = ["Realigner", "begin"]
 
