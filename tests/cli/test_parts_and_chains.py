@@ -90,6 +90,7 @@ REFUSED = [
     ("split paste.txt --column Toll -d ,", "split --column cuts the column of a table; say how"),
     ("split paste.txt --read semicolon --lines 3-6 --column Tol -d ,", "--column: there is no column 'Tol'; nearest: 'Toll'"),
     ("split paste.txt --edges 12,5", "--edges must rise from left to right"),
+    ("split paste.txt --header first", "split: unknown option '--header'; nearest: '--heading'"),
     ("split paste.txt --edges hedding", "--edges: unknown value 'hedding'; nearest: 'heading'"),
     ("split paste.txt --edges rule --heading first", "paste.txt: --edges rule: no line of it is a rule"),
     ("split paste.txt --edges 5 --records-at ;", "--edges cuts lines; --records-at contradicts it"),

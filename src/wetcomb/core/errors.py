@@ -59,14 +59,28 @@ class BrokenPromise(AssertionError):
     """An invariant of the tool itself does not hold. Nothing is written."""
 
 
+_ALIKE, _ABOUT = 0.5, 0.17  # shares of their letters: what is alike, and what differs by little
+
+
 def find_nearest(word: str, words: Iterable[str]) -> str:
     """Return `; nearest: 'x'` for the closest of `words`, or nothing if none is close.
 
-    One that only goes on where the word stops is closer than any other.
+    One that only goes on where the word stops is closer than any other; of some that are about
+    as close, the one that begins most like it.
     """
     import difflib  # only where something is wrong
 
     known = list(words)
-    longer = [one for one in known if len(word) > 2 and one.startswith(word)]
-    close = longer or difflib.get_close_matches(word, known, n=1, cutoff=0.5)
+    close = [one for one in known if len(word) > 2 and one.startswith(word)]
+    if not close:
+        alike = {one: difflib.SequenceMatcher(None, word, one).ratio() for one in known}
+        best = max(alike.values(), default=0.0)
+        close = [one for one in known if best >= _ALIKE and alike[one] >= best - _ABOUT]
+        close.sort(key=lambda one: (-_count_same(word, one), -alike[one]))
     return f"; nearest: {close[0]!r}" if close else ""
+
+
+def _count_same(one: str, other: str) -> int:
+    """Return how many characters two words begin with in common."""
+    pairs = enumerate(zip(one, other, strict=False))
+    return next((place for place, (a, b) in pairs if a != b), min(len(one), len(other)))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from wetcomb.drafts.trial import Trial
 from wetcomb.match.marks import LINE_WORD, name_mark
 from wetcomb.steps.split.options import Split
@@ -13,10 +15,11 @@ _NARROW = 10.0  # bits; a runner-up so close to the winner makes the choice doub
 
 def tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]:
     fitting, total = whole.n_fitting, len(whole.rows)
-    notes = [
-        f"{_say_cut(whole.split)}: {count_noun(whole.n_fields, 'field')} in {fitting} of {total} records,"
-        f" {winner.price_per_record:.0f} bits a record."
-    ]
+    price = "; that cuts hardly any of them"
+    if winner.price < math.inf:
+        price = f", {winner.price_per_record:.0f} bits a record"
+    n_fields = count_noun(whole.n_fields, "field")
+    notes = [f"{_say_cut(whole.split)}: {n_fields} in {fitting} of {total} records{price}."]
     if runners_up:
         tried = "; ".join(
             f"{name_cut(trial.split)}, {count_noun(trial.n_fields, 'field')} in {trial.n_fitting} of {len(trial.rows)},"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from wetcomb.core.inspection import ColumnSeen, CutSeen, Inspection, TableSeen
@@ -101,9 +102,8 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
 
 def _tell_way(way: CutSeen) -> str:
     fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
-    return (
-        f"{fields} in {way.n_fitting:,} of {way.n_records:,} records, {way.bits:.0f} bits a record"
-    )
+    price = f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
+    return f"{fields} in {way.n_fitting:,} of {way.n_records:,} records{price}"
 
 
 def _draw_counts(table: TableSeen) -> list[Fact]:
