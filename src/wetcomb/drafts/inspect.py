@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import shlex
-import unicodedata
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -35,6 +34,7 @@ from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
 from wetcomb.drafts.weighing import weigh_split
 from wetcomb.match.shapes import TYPED, find_shape
+from wetcomb.match.signs import OVERLOOKED
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Option, Step, list_options
 
@@ -43,20 +43,6 @@ __all__ = ["inspect_text"]
 _TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
 _LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
-
-#: Characters that are easily overlooked, by what they are called.
-_SIGNS = {
-    "no-break space": "\u00a0\u202f\u2007",
-    "zero-width character": "\u200b\u200c\u200d\u2060\ufeff",
-    "soft hyphen": "\u00ad",
-    "ideographic space": "\u3000",
-    "other special space": "\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2008\u2009\u200a\u205f",
-    "typographic quote mark": "“”„‟‘’‚‛«»",
-    "form feed": "\f",
-    "tab": "\t",
-    "replacement character": "\ufffd",
-    "right-to-left or left-to-right mark": "\u200e\u200f\u202a\u202b\u202c\u202d\u202e",
-}
 
 
 def inspect_text(sample: Sample, given: Mapping[str, Any], *, is_part: bool = False) -> Inspection:
@@ -105,18 +91,12 @@ _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR"}
 
 def _find_signs(text: str, first_line: int) -> list[SignSeen]:
     seen = []
-    for name, signs in _SIGNS.items():
-        number = sum(text.count(sign) for sign in signs)
-        if number:
-            place = min(text.find(sign) for sign in signs if sign in text)
+    for name, signs in OVERLOOKED.items():
+        there = [sign for sign in signs if sign in text]
+        if there:
+            place = min(map(text.find, there))
+            number = sum(map(text.count, there))
             seen.append(SignSeen(name, number, _count_line(text, place, first_line)))
-    controls = [
-        sign for sign in set(text) if unicodedata.category(sign) == "Cc" and sign not in "\n\r\t\f"
-    ]
-    if controls:
-        place = min(text.find(sign) for sign in controls)
-        number = sum(text.count(sign) for sign in controls)
-        seen.append(SignSeen("control character", number, _count_line(text, place, first_line)))
     return seen
 
 

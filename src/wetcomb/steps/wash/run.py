@@ -17,6 +17,7 @@ from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text, is_ascii
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import Pattern, compile_pattern
+from wetcomb.match.signs import CONTROLS, SOFT_HYPHENS, SPECIAL_SPACES, ZERO_WIDTH
 from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Washer", "begin"]
@@ -24,9 +25,12 @@ __all__ = ["Washer", "begin"]
 _FORM_FEED = 0x0C
 #: Bytes of each kind of character that cannot be seen.
 _SIGNS = {
-    "zero-width": tuple(sign.encode() for sign in "\u200b\u200c\u200d\u2060\ufeff"),
-    "soft-hyphen": ("\u00ad".encode(),),
-    "control": tuple(bytes([byte]) for byte in (*range(9), 11, *range(14, 32), 127)),
+    kind: tuple(sign.encode() for sign in signs)
+    for kind, signs in (
+        ("zero-width", ZERO_WIDTH),
+        ("soft-hyphen", SOFT_HYPHENS),
+        ("control", CONTROLS),
+    )
 }
 _REPLY = re.compile(rb"(?:[ \t]*>)+[ \t]?")
 #: How a line ends or begins that says a quoted stretch follows.
@@ -44,10 +48,7 @@ _WRONG = re.compile(
         )
     ).encode()
 )
-_SPACES = tuple(
-    sign.encode()
-    for sign in "\u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
-)
+_SPACES = tuple(sign.encode() for sign in SPECIAL_SPACES)
 #: Why a line leaves; its place is its code.
 _REASONS = ("", "dropped-line", "page-head", "page-foot", "blank-line", "rule")
 _STAYS, _DROPPED, _HEAD, _FOOT, _BLANK, _RULE = range(len(_REASONS))
