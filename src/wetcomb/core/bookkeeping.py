@@ -45,10 +45,9 @@ def close_batch(batch: Batch) -> Ledger:
         homes += _list_homes(batch.table, used, ledger)
         homes.append(_list_names(batch, ledger))
     check_tiling(used, [*homes, *((charge.starts, charge.ends) for charge in batch.charges)])
-    _sum_charges(text, batch.charges, ledger)
+    n_put_dropped = _sum_charges(text, batch.charges, ledger)
     if batch.kept is None:
-        whole = np.array([0]), np.array([used])
-        n_put, n_put_dropped = text.count_puts(*whole), _count_puts(text, batch.charges)
+        n_put = text.count_puts(np.array([0]), np.array([used]))
         ledger.kept += count_characters(text.data[:used]) - n_put - ledger.dropped.total()
         ledger.put_in["glue"] += n_put - n_put_dropped
     return ledger
@@ -104,16 +103,16 @@ def _find_fault(used: int, homes: Sequence[Homes]) -> int:
     return int(wrong[0]) if wrong.size else used
 
 
-def _sum_charges(text: Text, charges: Sequence[Charge], ledger: Ledger) -> None:
+def _sum_charges(text: Text, charges: Sequence[Charge], ledger: Ledger) -> int:
+    """Count what was dropped; return how many characters of it stand nowhere in the source."""
+    all_put = 0
     for charge in charges:
         if charge.reason not in DROPS:
             raise BrokenPromise(f"characters were dropped for a reason without a name: {charge}")
-        number = text.count(charge.starts, charge.ends)
-        ledger.dropped[charge.reason] += number - text.count_puts(charge.starts, charge.ends)
-
-
-def _count_puts(text: Text, charges: Sequence[Charge]) -> int:
-    return sum(text.count_puts(charge.starts, charge.ends) for charge in charges)
+        n_put = text.count_puts(charge.starts, charge.ends)
+        ledger.dropped[charge.reason] += text.count(charge.starts, charge.ends) - n_put
+        all_put += n_put
+    return all_put
 
 
 def _list_homes(table: Table, used: int, ledger: Ledger) -> list[Homes]:

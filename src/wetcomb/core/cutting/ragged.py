@@ -56,7 +56,7 @@ class Ragged(msgspec.Struct, frozen=True, eq=False):
         counts = self.counts - (gone[self.offsets[1:]] - gone[self.offsets[:-1]])
         return self._with_fields(~surplus, counts, self.stops)
 
-    def pick(self, fields: Ints, offsets: Ints, stops: Ints) -> Ragged:
+    def pick(self, fields: Ints | Bools, offsets: Ints, stops: Ints) -> Ragged:
         """Return records made of some of the fields, in a new order."""
         return Ragged(
             self.starts[fields],
@@ -69,15 +69,7 @@ class Ragged(msgspec.Struct, frozen=True, eq=False):
         )
 
     def _with_fields(self, fields: Bools, counts: Ints, stops: Ints) -> Ragged:
-        return Ragged(
-            self.starts[fields],
-            self.ends[fields],
-            self.outer_starts[fields],
-            self.outer_ends[fields],
-            self.doubled[fields],
-            np.concatenate([[0], np.cumsum(counts)]),
-            stops,
-        )
+        return self.pick(fields, np.concatenate([[0], np.cumsum(counts)]), stops)
 
     @classmethod
     def join(cls, parts: Sequence[Ragged]) -> Ragged:
