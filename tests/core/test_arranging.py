@@ -58,6 +58,12 @@ LAID_OUT = {
         [["Tansy", "Tons"], ["Boat", "7"], ["Wren", "3"]],
         [],
     ),
+    "records and headings over the ends of lines": (
+        "a b\nc 1\n2 3 4 5\n6 7 8 9\na b c 1 2 3\n4 5\n6\na b\nc 7\n8 9\n",
+        {"delimiter": "space", "per_record": 3, "cell_shapes": (), "heading": "first"},
+        [["1", "2", "3"], ["4", "5", "6"], ["7", "8", "9"]] * 2,
+        [],
+    ),
     "what stands behind the heading in its line is a record": (
         "a b 1 2\n3 4 5 6\n",
         {"delimiter": "space", "per_record": 2, "cell_shapes": (), "heading": "first"},

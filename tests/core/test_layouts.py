@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from laws import blocks_of, check, rows_of, run, run_comb, snags_of
-from wetcomb import Split, UsageError
+from wetcomb import Comb, Split, UsageError
 from wetcomb.core.snags import SNAGS
 
 RULE = """\
@@ -101,7 +101,6 @@ def test_a_layout_is_read_the_same_whatever_the_chunks(name: str, size: int) -> 
 
 def run_outline(text: str, size: int):
     """Run an outline; a cell that is told again has no place of its own to be traced to."""
-    from wetcomb import Comb
     from wetcomb.combs.memory import count_output
     from wetcomb.core.report import Report
 
@@ -133,6 +132,20 @@ def test_a_missing_last_cell_is_told_once() -> None:
         split = Split(per_record=3, cell_shapes=shapes, heading="none")
         pieces, _ = run(split, blocks_of(text, 100))
         assert [(row, SNAGS[code].name) for row, code in snags_of(pieces)] == [(2, "short")]
+
+
+def test_a_short_end_is_told_whatever_was_told_before() -> None:
+    text = "Tansy\n2031-06-01\n12\nHeron\n7\nWren\n2031-06-02\n140\nRook\n2031-06-03\n3\nCoot\n2031-06-04\n"
+    split = Split(per_record=3, cell_shapes=("words", "date", "number"), heading="none")
+    pieces, _ = run(split, blocks_of(text, 100))
+    told = [(row, SNAGS[code].name) for row, code in snags_of(pieces)]
+    assert told == [(1, "cell-missing"), (4, "short")]
+
+
+def test_an_outline_of_one_level_has_plain_names() -> None:
+    table = Comb((Split(records_at="heading:1"),)).run("1. Halden\nA word.\n2. Mill\n")
+    assert table.names == ("number", "title", "text")
+    assert list(table.rows()) == [["1", "Halden", "A word."], ["2", "Mill", ""]]
 
 
 def test_an_outline_begins_its_sections_at_nought_or_one() -> None:
