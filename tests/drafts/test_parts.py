@@ -9,7 +9,7 @@ from wetcomb.core.decoded import Sample
 from wetcomb.core.inspection import Inspection
 from wetcomb.drafts.inspect import inspect_text
 from wetcomb.drafts.parts import find_parts
-from wetcomb.views.blocks import Fact, Grid, Lines
+from wetcomb.views.blocks import Fact, Grid, TextLines
 from wetcomb.views.inspection import build_inspection
 
 TABLE = "boat;lock;toll\nTansy;Orrin;4,50\nHeron;Lamb;3,00\n"
@@ -101,7 +101,7 @@ def test_the_page_shows_what_was_found() -> None:
     assert [row[1] for row in parts.rows] == ["prose", "table"]
     assert [row[1] for row in columns.rows] == ["boat", "tons", "toll"]
     assert odd.rows == [["16", "short", "Tansy;4"]]
-    (lines,) = [block for block in blocks if isinstance(block, Lines)]
+    (lines,) = [block for block in blocks if isinstance(block, TextLines)]
     drawn = ["".join(part.text for part in line) for line in lines.lines]
     assert drawn[0].split()[:4] == ["0", ".", "10", "."]
     assert all(len(line) <= 80 for line in drawn)
