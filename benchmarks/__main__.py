@@ -163,7 +163,7 @@ def compare_inspections(runs: int) -> str:
 
 #: What is told in a sentence below the table.
 OTHERS: list[Job] = [
-    ("start", compare_starts, 15),
+    ("small pastes", compare_starts, 15),
     ("inspect", compare_inspections, 3),
     ("wash", compare_washing, 9),
     ("realign of records that fit", lambda runs: compare_fitting(), 1),
