@@ -70,6 +70,31 @@ LAID_OUT = {
         [["1", "2"], ["3", "4"], ["5", "6"]],
         [],
     ),
+    "a heading comes again within a line, at a record's place": (
+        "a,b,a,b\n1,2,a,b\n3,4,5,6\na,b,7,a\nb,8,b,a\n",
+        {"delimiter": ",", "per_record": 2, "cell_shapes": (), "heading": "first"},
+        [["1", "2"], ["3", "4"], ["5", "6"], ["7", "a"], ["b", "8"], ["b", "a"]],
+        [],
+    ),
+    "a heading within a line closes the record before it": (
+        "a,n,7\nx,1,a,n,y\n2,z,a,n,w,3,v,4,u,5,t,6,s,7\n",
+        {"delimiter": ",", "per_record": 2, "cell_shapes": ("word", "digits"), "heading": "first"},
+        [["7", None], ["x", "1"], ["y", "2"], ["z", None],
+         ["w", "3"], ["v", "4"], ["u", "5"], ["t", "6"], ["s", "7"]],
+        [(0, "cell-missing"), (3, "cell-missing")],
+    ),
+    "two headings share no cell": (
+        "x\nx\nx\nx\nx\n7\n8\n9\n",
+        {"per_record": 2, "cell_shapes": (), "heading": "first"},
+        [["x", "7"], ["8", "9"]],
+        [],
+    ),
+    "records that end in mid-line wait for the line's end": (
+        "a b 1 2 3\n4 5 6\n7 8\n9\n10 11 12 13\n14 15 16\n17 18\n",
+        {"delimiter": "space", "per_record": 2, "cell_shapes": (), "heading": "first"},
+        [[str(k), str(k + 1)] for k in range(1, 18, 2)],
+        [],
+    ),
 }  # fmt: skip
 
 

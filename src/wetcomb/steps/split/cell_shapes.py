@@ -21,7 +21,8 @@ class CellShapes:
 
     A run of N fields that fit their columns is a record. Where they do not, the nearest
     place is looked for at which records fit again; the fields up to there are one record that
-    is short or long, and all that follows keeps its columns.
+    is short or long, and all that follows keeps its columns. The heading, where it comes again
+    at a record's place, is a record that fits.
     """
 
     def __init__(self, shapes: Sequence[str], n_fields: int) -> None:
@@ -32,6 +33,7 @@ class CellShapes:
             for shape, is_checked in zip(shapes, checked, strict=True)
         ]
         self._n_checked = sum(checked)
+        self.heading: tuple[bytes, ...] = ()
 
     @property
     def ahead(self) -> int:
@@ -91,9 +93,10 @@ class CellShapes:
     def _fits(self, values: list[bytes], place: int) -> bool:
         if place + self.n_fields > len(values):
             return False
-        return all(
+        fits = all(
             self._is_shape(column, values[place + column]) for column in range(self.n_fields)
         )
+        return fits or tuple(values[place : place + self.n_fields]) == self.heading
 
     def _fits_in_order(self, values: list[bytes]) -> bool:
         """Return whether these fit some of the columns, in their order."""

@@ -39,7 +39,6 @@ class Cells(Lines):
             options.shapes or ("any",) * options.per_record, options.per_record
         )
         self._marks = options.rules().marks
-        self._names: list[bytes] = []
         self._counts = np.zeros(0, np.int64)
         self._snags: list[tuple[Ints, int]] = []
 
@@ -61,7 +60,8 @@ class Cells(Lines):
                 )
             return (Heading(), records) if is_last else None
         spans = zip(ragged.starts[fields].tolist(), ragged.ends[fields].tolist(), strict=True)
-        self._names = [data[start:end].tobytes() for start, end in spans]
+        names = tuple(data[start:end].tobytes() for start, end in spans)
+        self._shapes.heading = names if any(names) else ()
         text, values = undouble(Text(data, data.size), ragged, self._marks)
         words = tuple(Word(*read_value(text, values, int(k)), (int(k),)) for k in fields)
         return Heading(words=words, n_columns=self._n_fields), records.let_go(fields, "heading")
@@ -73,7 +73,6 @@ class Cells(Lines):
         records = self._drop_headings(records, data)
         ragged = records.staying
         counts, snags = self._shapes.find_counts(data, ragged, is_last=is_last)
-        self._snags = snags
         if not is_last:
             ends = np.cumsum(counts)
             ends[ends > self._count_sure(ragged, data)] = -1
@@ -82,14 +81,12 @@ class Cells(Lines):
                 return None
             counts = counts[: int(at_line[-1]) + 1]
             line = int(np.searchsorted(ragged.offsets, counts.sum())) - 1
-            stop = int(ragged.stops[line])
-            self._snags = [(rows[rows < counts.size], code) for rows, code in snags]
+            snags = [(rows[rows < counts.size], code) for rows, code in snags]
             if line < ragged.stops.size - 1:
-                records = records.before(stop)
+                records = records.before(int(ragged.stops[line]))
         else:
-            self._snags = [*snags, self._find_short_end(counts, snags)]
-        self._counts = counts
-        return records
+            snags.append(self._find_short_end(counts, snags))
+        return self._drop_heading_records(records, data, counts, snags)
 
     def arrange(self, records: Records, data: Bytes, n_fields: int) -> Arranged:
         """Return the fields of all lines as records of so many fields each."""
@@ -109,10 +106,10 @@ class Cells(Lines):
 
     def _drop_headings(self, records: Records, data: Bytes) -> Records:
         """Let go the records that say what the heading says, cell by cell, from a line's start."""
-        if not any(self._names):
+        if not self._shapes.heading:
             return records
         ragged, n_fields = records.staying, self._n_fields
-        hits = _find_runs(ragged, data, self._names)
+        hits = _find_runs(ragged, data, self._shapes.heading)
         firsts, free = [], 0
         for first in hits[is_among(hits, ragged.offsets[:-1])].tolist():
             if first >= free:
@@ -121,12 +118,31 @@ class Cells(Lines):
         fields = (np.array(firsts, np.int64)[:, None] + np.arange(n_fields)).ravel()
         return records.let_go(fields, "heading-again") if fields.size else records
 
+    def _drop_heading_records(
+        self, records: Records, data: Bytes, counts: Ints, snags: Sequence[tuple[Ints, int]]
+    ) -> Records:
+        """Let go what says what the heading says at a record's place, wherever its line begins.
+
+        Keeps the counts and the snags of the records that are left.
+        """
+        is_heading = np.zeros(counts.size, np.bool_)
+        if self._shapes.heading:
+            firsts = np.cumsum(counts) - counts
+            hits = _find_runs(records.staying, data, self._shapes.heading)
+            is_heading = is_among(firsts, hits) & (counts == self._n_fields)
+        self._counts = counts[~is_heading]
+        gone = np.cumsum(is_heading)
+        self._snags = [(rows - gone[rows], code) for rows, code in snags]
+        fields = np.flatnonzero(np.repeat(is_heading, counts))
+        return records.let_go(fields, "heading-again") if fields.size else records
+
     def _count_sure(self, ragged: Ragged, data: Bytes) -> int:
         """Return how many fields stand before what may be the beginning of the heading again."""
         total = ragged.starts.size
         for ahead in range(min(self._n_fields - 1, total), 0, -1):
             first = total - ahead
-            if self._names and first in _find_runs(ragged, data, self._names[:ahead]):
+            begun = self._shapes.heading[:ahead]
+            if begun and first in _find_runs(ragged, data, begun):
                 return first
         return total
 
