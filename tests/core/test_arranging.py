@@ -89,6 +89,24 @@ LAID_OUT = {
         [["x", "7"], ["8", "9"]],
         [],
     ),
+    "a heading parts a record that runs over a page": (
+        "k\nm\n1\nk\nm\n2\n3\n4\nk\nm\n5\nk\nm\n6\nk\n7\n",
+        {"per_record": 2, "cell_shapes": (), "heading": "first"},
+        [["1", "2"], ["3", "4"], ["5", "6"], ["k", "7"]],
+        [],
+    ),
+    "the last record is short": (
+        "1,2,3,4\n5,6,7\n",
+        {"delimiter": ",", "per_record": 4, "cell_shapes": (), "heading": "none"},
+        [["1", "2", "3", "4"], ["5", "6", "7", None]],
+        [(1, "short")],
+    ),
+    "the last record is told once": (
+        "a,1\nb,2\nc,3\nd,4\n5,6\n7\n",
+        {"delimiter": ",", "per_record": 2, "cell_shapes": ("word", "digits"), "heading": "none"},
+        [["a", "1"], ["b", "2"], ["c", "3"], ["d", "4"], ["5", "6"], ["7", None]],
+        [(4, "wrong-shape"), (5, "short")],
+    ),
     "records that end in mid-line wait for the line's end": (
         "a b 1 2 3\n4 5 6\n7 8\n9\n10 11 12 13\n14 15 16\n17 18\n",
         {"delimiter": "space", "per_record": 2, "cell_shapes": (), "heading": "first"},
