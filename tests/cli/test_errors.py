@@ -88,6 +88,7 @@ REFUSED = [
     ("split ok.txt --heading frist", "--heading: unknown value 'frist'; nearest: 'first'"),
     ("split ok.txt --haeding none", "split: unknown option '--haeding'; nearest: '--heading'"),
     ("split ok.txt --head none", "split: unknown option '--head'; nearest: '--heading'"),
+    ("--vers", "unknown option '--vers'; nearest: '--version'"),
     ("splti ok.txt", "unknown command 'splti'; nearest: 'split'"),
     ("demo there.csv", "there.csv"),
 ]

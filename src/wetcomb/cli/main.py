@@ -13,12 +13,13 @@ import re
 import signal
 import sys
 from collections.abc import Sequence
+from functools import cached_property
+from importlib import import_module
 from pathlib import Path
 from types import ModuleType
 from typing import NoReturn
 
 from wetcomb import __version__
-from wetcomb.cli import completion, demo, draft, inspect, rebuild
 from wetcomb.cli.chain import part_chain, run_chain
 from wetcomb.cli.parser import Command, Parser
 from wetcomb.cli.steps import list_commands
@@ -28,12 +29,24 @@ __all__ = ["build_parser", "main", "run"]
 
 
 class _Module:
-    """A command that is a module of its own."""
+    """A command that is a module of its own, loaded when it is first asked for anything."""
 
-    def __init__(self, module: ModuleType, operands: str = "[INPUT ...]") -> None:
-        self._module = module
-        self.name = module.__name__.rpartition(".")[2]
-        self.summary, self.description, self.operands = module.SUMMARY, module.DESCRIPTION, operands
+    def __init__(self, name: str, operands: str = "[INPUT ...]") -> None:
+        self.name, self.operands = name, operands
+
+    @cached_property
+    def _module(self) -> ModuleType:
+        return import_module(f"wetcomb.cli.{self.name}")
+
+    @property
+    def summary(self) -> str:
+        """What the list of commands says of it."""
+        return str(self._module.SUMMARY)
+
+    @property
+    def description(self) -> str:
+        """What its own help says first."""
+        return str(self._module.DESCRIPTION)
 
     def add_options(self, parser: Parser) -> None:
         """Add the options of this command."""
@@ -46,12 +59,12 @@ class _Module:
 
 #: Every command by its name, in the order of the help.
 _LISTED: tuple[Command, ...] = (
-    _Module(inspect),
-    _Module(rebuild),
-    _Module(draft),
+    _Module("inspect"),
+    _Module("rebuild"),
+    _Module("draft"),
     *list_commands(),
-    _Module(demo, "[FOLDER]"),
-    _Module(completion, "SHELL"),
+    _Module("demo", "[FOLDER]"),
+    _Module("completion", "SHELL"),
 )
 _COMMANDS = {command.name: command for command in _LISTED}
 
@@ -65,7 +78,7 @@ Rebuild clean records from pasted text, and prove that no character went missing
 
 
 def build_parser(command: str = "") -> Parser:
-    """Return the parser of the command line: with one command's options, or with all of them."""
+    """Return the parser of the command line: with one command, or with all of them."""
     parser = Parser(prog="wetcomb", description=_DESCRIPTION)
     parser.add_argument(
         "-h", "--help", action="help", help="show this help; wetcomb COMMAND --help says more"
@@ -73,14 +86,15 @@ def build_parser(command: str = "") -> Parser:
     parser.add_argument("--version", action="version", version=f"wetcomb {__version__}")
     commands = parser.add_subparsers(metavar="COMMAND", dest="command", title="commands")
     for name, one in _COMMANDS.items():
+        if command in _COMMANDS and command != name:
+            continue  # the others would only take time
         sub = commands.add_parser(
             name,
             help=one.summary,
             description=one.description,
             usage=f"wetcomb {name} [options] {one.operands}",
         )
-        if command in ("", name):  # the options of the others would only take time
-            one.add_options(sub)
+        one.add_options(sub)
     return parser
 
 
@@ -157,10 +171,14 @@ def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     arguments, unknown = parser.parse_known_args(_join_numbers(words))
     if unknown:
         raise UsageError(_tell_unknown(parser, arguments.command, unknown[0]))
+    if arguments.command is None:
+        raise UsageError(f"no command is given; one of: {' '.join(known)}")
     return _find_command(parser, arguments.command), arguments
 
 
-def _find_command(parser: Parser, command: str) -> Parser:
+def _find_command(parser: Parser, command: str | None) -> Parser:
+    if command is None:
+        return parser
     commands = next(
         action for action in parser._actions if isinstance(action, argparse._SubParsersAction)
     )
@@ -179,14 +197,15 @@ def _join_numbers(words: list[str]) -> list[str]:
     return joined
 
 
-def _tell_unknown(parser: Parser, command: str, word: str) -> str:
+def _tell_unknown(parser: Parser, command: str | None, word: str) -> str:
     options = [
         flag for action in _find_command(parser, command)._actions for flag in action.option_strings
     ]
     word = word.split("=")[0]
     if not word.startswith("-"):
         return f"{command}: do not know what to do with {word!r}"
-    return f"{command}: unknown option {word!r}{find_nearest(word, options)}"
+    where = f"{command}: " if command is not None else ""
+    return f"{where}unknown option {word!r}{find_nearest(word, options)}"
 
 
 def _fail(message: str, status: int = 2) -> int:

@@ -22,13 +22,21 @@ class Command(Protocol):
 
     Attributes
     ----------
-    name, summary, description, operands : for the help
+    name, operands : for the help
     """
 
     name: str
-    summary: str
-    description: str
     operands: str
+
+    @property
+    def summary(self) -> str:
+        """What the list of commands says of it."""
+        ...
+
+    @property
+    def description(self) -> str:
+        """What its own help says first."""
+        ...
 
     def add_options(self, parser: Parser) -> None:
         """Add the options of this command."""

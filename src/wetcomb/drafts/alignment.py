@@ -23,13 +23,16 @@ from msgspec.structs import replace
 
 from wetcomb.combs.memory import make_table
 from wetcomb.core.arrays import Ints, is_among, leave_out, sort_unique
+from wetcomb.core.batch import Batch
 from wetcomb.core.errors import InputError
-from wetcomb.core.moves import BLANK, MERGED
+from wetcomb.core.moves import BLANK, MERGED, Moves
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.table import Table, take_records
 from wetcomb.drafts.holdings import Holding, is_rising, list_holdings
-from wetcomb.drafts.losses import TrialOutcome, run_realign, take_away
+from wetcomb.drafts.losses import TrialOutcome, take_away
 from wetcomb.steps.realign.options import Realign
+from wetcomb.steps.realign.rereading import Rereader
+from wetcomb.steps.registry import begin
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
@@ -112,7 +115,7 @@ class _Sought:
         self._rows, self._table, self._whole = few, take_records(table, few), table
         self._n_odd, self._tried = int(is_among(few, odd).sum()), set(few.tolist())
         self._on_losses = cache(take_away(table, sound).try_step)
-        self._try = cache(lambda step: run_realign(self._table, step).moves)
+        self._try = cache(Rereader(self._table).read)
 
     def find(self) -> Realign | None:
         """Return the options that read most, and no more of them than it takes."""
@@ -141,8 +144,8 @@ class _Sought:
         """
         while True:
             step = self._add_usual(known)
-            moves, n_wrong = self._try(step), self._on_losses(step).n_wrong
-            mended = set(self._rows[moves.rows[moves.settled]].tolist()) if moves else set()
+            n_wrong = self._on_losses(step).n_wrong
+            mended = set(self._rows[self._try(step).rows].tolist())
             n_read, ways = self._count(_say(known)), []
             for name, holding in known.items():
                 if self._is_refuted(name, holding, mended):
@@ -180,22 +183,18 @@ class _Sought:
         return step
 
     def _count(self, step: Realign) -> int:
-        moves = self._try(step)
-        return moves.settled.size if moves is not None else 0
+        return self._try(step).rows.size
 
     def _add_usual(self, known: Mapping[str, Holding]) -> Realign:
         return _say(known, **self._find_usual(known))
 
     def _find_usual(self, known: Mapping[str, Holding]) -> dict[str, tuple[str, ...]]:
         """Return the columns that are blank, and that take several pieces, in readings that are certain."""
-        moves = self._try(_say(known))
-        if moves is None:
-            return {}
-        states = moves.states[moves.settled]
-        least = max(_TWICE, _OFTEN * len(states))
+        takes = self._try(_say(known)).takes
+        least = max(_TWICE, _OFTEN * len(takes))
         usual = {}
-        for flag, state in (("optional", BLANK), ("absorb", MERGED)):
-            often = np.flatnonzero((states == state).sum(axis=0) >= least)
+        for flag, is_so in (("optional", takes == 0), ("absorb", takes > 1)):
+            often = np.flatnonzero(is_so.sum(axis=0) >= least)
             usual[flag] = tuple(self._table.names[column] for column in often.tolist())
         last = self._table.names[-1]
         if not self._may_take_rest and not known.get(last, Holding()).shape:
@@ -224,7 +223,7 @@ class _Sought:
 
     def tell(self, step: Realign) -> list[str]:
         """Return the evidence, a line for each kind."""
-        moves = run_realign(self._whole, step).moves
+        moves = _run_realign(self._whole, step)
         assert moves is not None
         states, odd = moves.states[moves.settled], _part_records(self._whole)[1]
         n_told = int(is_among(moves.rows[moves.settled], odd).sum())
@@ -253,8 +252,14 @@ class _Sought:
 
 
 def _count_settled(table: Table, step: Realign) -> int:
-    moves = run_realign(table, step).moves
+    moves = _run_realign(table, step)
     return moves.settled.size if moves is not None else 0
+
+
+def _run_realign(table: Table, step: Realign) -> Moves | None:
+    """Return what a step moves in a table that is whole."""
+    (made,) = begin(step).feed(Batch(table.text, table=table), is_last=True)
+    return made.moves
 
 
 def _say(known: Mapping[str, Holding], **more: Any) -> Realign:

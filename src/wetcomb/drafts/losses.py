@@ -6,6 +6,7 @@ cut in two at its first space.
 
 from __future__ import annotations
 
+from functools import cached_property
 from itertools import combinations
 
 import numpy as np
@@ -13,13 +14,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Ints, Spans
-from wetcomb.core.batch import Batch
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, take_records
 from wetcomb.steps.realign.options import Realign
-from wetcomb.steps.registry import begin
+from wetcomb.steps.realign.rereading import Rereader
 
-__all__ = ["Losses", "TrialOutcome", "run_realign", "take_away"]
+__all__ = ["Losses", "TrialOutcome", "take_away"]
 
 _MOST = 200  # records made; 1,500 mend as many and misread none less (benchmarks.repair, 150 and 300 records)
 _PAIRED = 12  # columns up to which two cells at once are taken away
@@ -40,7 +40,7 @@ class TrialOutcome(Struct, frozen=True, eq=False):
         return int((self.settled & ~self.right).sum())
 
 
-class Losses(Struct, frozen=True, eq=False):
+class Losses(Struct, frozen=True, eq=False, dict=True):
     """The records, as they would have been cut, and their truth.
 
     Attributes
@@ -55,19 +55,16 @@ class Losses(Struct, frozen=True, eq=False):
     def try_step(self, step: Realign) -> TrialOutcome:
         """Return what a step makes of them."""
         settled, right = np.zeros((2, self.table.n_records), np.bool_)
-        made = run_realign(self.table, step)
-        if made.moves is None or made.table is None:
-            return TrialOutcome(settled, right)
-        settled[made.moves.rows[made.moves.settled]] = True
-        found = np.stack([made.table.starts, made.table.ends], axis=-1)
+        made = self._rereader.read(step)
+        settled[made.rows] = True
+        found = np.stack([made.starts, made.ends], axis=-1)
         found[found[..., 1] <= found[..., 0]] = MISSING
-        return TrialOutcome(settled, settled & (found == self.true).all(axis=(1, 2)))
+        right[made.rows] = (found == self.true[made.rows]).all(axis=(1, 2))
+        return TrialOutcome(settled, right)
 
-
-def run_realign(table: Table, step: Realign) -> Batch:
-    """Return what a step makes of a table that is whole."""
-    (made,) = begin(step).feed(Batch(table.text, table=table), is_last=True)
-    return made
+    @cached_property
+    def _rereader(self) -> Rereader:
+        return Rereader(self.table)
 
 
 def take_away(table: Table, rows: Ints) -> Losses:

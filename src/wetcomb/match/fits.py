@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property, lru_cache
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -21,20 +22,36 @@ WORDY = ("{words}",)
 
 
 class Looked(msgspec.Struct, frozen=True, eq=False, dict=True):
-    """Spans of a text, of any shape, so that tests can be put to them; digests are made when needed."""
+    """Spans of a text, of any shape, so that tests can be put to them; digests are made when needed.
+
+    Attributes
+    ----------
+    starts, ends : the spans
+    whole, at : what they are a part of, if of anything: its digests are theirs
+    """
 
     reader: Reader
     starts: Spans | Ints
     ends: Spans | Ints
+    whole: Looked | None = None
+    at: Any = None
+
+    def part(self, at: Any) -> Looked:
+        """Return some of the spans, by any index of NumPy's."""
+        return Looked(self.reader, self.starts[at], self.ends[at], self, at)
 
     @cached_property
     def raw(self) -> Digests:
         """The digest of each value."""
+        if self.whole is not None:
+            return self.whole.raw[self.at]
         return self.reader.find_prints(self.starts, self.ends, folded=False)
 
     @cached_property
     def folded(self) -> Digests:
         """The digest of each value by kinds of characters alone."""
+        if self.whole is not None:
+            return self.whole.folded[self.at]
         return self.reader.find_prints(self.starts, self.ends, folded=True)
 
 

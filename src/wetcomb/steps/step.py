@@ -128,10 +128,10 @@ class Step(
 
     def __post_init__(self) -> None:
         """Let a single value stand for a list of one."""
-        for entry in list_options(type(self)):
-            value = getattr(self, entry.name)
-            if entry.takes_one is not None and isinstance(value, entry.takes_one):
-                force_setattr(self, entry.name, (value,))
+        for name, kind in _list_lenient(type(self)):
+            value = getattr(self, name)
+            if isinstance(value, kind):
+                force_setattr(self, name, (value,))
 
     @classmethod
     def tell_way(cls, option_name: str) -> str:
@@ -218,3 +218,10 @@ def list_options(step: type[Step]) -> tuple[Option, ...]:
                 )
             )
     return tuple(options)
+
+
+@cache
+def _list_lenient(step: type[Step]) -> tuple[tuple[str, type], ...]:
+    """Return the options of a step that take a single value for a list, and its type."""
+    entries = [(entry.name, entry.takes_one) for entry in list_options(step)]
+    return tuple((name, kind) for name, kind in entries if kind is not None)

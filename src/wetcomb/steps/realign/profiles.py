@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import cached_property
 from typing import TypeVar
 
 import msgspec
@@ -18,7 +19,7 @@ from wetcomb.match.orders import find_orders
 from wetcomb.steps.realign.options import COSTS, Realign
 from wetcomb.steps.realign.readings import IMPOSSIBLE, MOST_TAKEN, Costs, Readings
 
-__all__ = ["Bounds", "Column", "PieceMatrix", "Profile"]
+__all__ = ["Bounds", "Column", "PieceMatrix", "Profile", "look_at_column"]
 
 T = TypeVar("T")
 Weights = NDArray[np.int32]
@@ -70,7 +71,7 @@ class Bounds(msgspec.Struct, frozen=True, eq=False):
         return ((places < low) | (places > high)) & ~is_odd
 
 
-class PieceMatrix(msgspec.Struct, frozen=True, eq=False):
+class PieceMatrix(msgspec.Struct, frozen=True, eq=False, dict=True):
     """B records of N pieces each.
 
     Attributes
@@ -94,6 +95,11 @@ class PieceMatrix(msgspec.Struct, frozen=True, eq=False):
         """B, the number of records."""
         return self.starts.shape[1]
 
+    @cached_property
+    def looked(self) -> Looked:
+        """All pieces, (N, B)."""
+        return Looked(self.reader, self.starts, self.ends)
+
     def take(self, records: Ints) -> PieceMatrix:
         """Return some of the records."""
         return PieceMatrix(
@@ -112,7 +118,7 @@ class PieceMatrix(msgspec.Struct, frozen=True, eq=False):
         for ahead in range(int(taken.max(initial=0))):
             records = np.flatnonzero(taken > ahead)
             at = firsts[records] + ahead, records
-            found.append((records, Looked(self.reader, self.starts[at], self.ends[at])))
+            found.append((records, self.looked.part(at)))
         return found
 
     def lay(self, takes: Bytes, skipped: Ints) -> tuple[Spans, Spans]:
@@ -191,25 +197,26 @@ class Profile:
 
     def find_odd(self, reader: Reader, table: Table) -> Bools:
         """Return which records hold a value that is not of its column's shape, or not in its list."""
-        odd = np.zeros(table.n_records, np.bool_)
-        for _, foreign in self._list_foreign(reader, table.starts, table.ends):
+        return self.find_odd_cells(
+            lambda place: look_at_column(reader, table, place), table.n_records
+        )
+
+    def find_odd_cells(self, columns: Callable[[int], Looked], n_records: int) -> Bools:
+        """Return the same for columns that are looked at as the caller likes."""
+        odd = np.zeros(n_records, np.bool_)
+        for _, foreign in self._list_foreign(columns):
             odd |= foreign
         return odd
 
-    def _list_foreign(
-        self, reader: Reader, all_starts: Spans, all_ends: Spans
-    ) -> Iterator[tuple[int, Bools]]:
+    def _list_foreign(self, columns: Callable[[int], Looked]) -> Iterator[tuple[int, Bools]]:
         """Yield each column that is known with which of its cells hold what does not fit it."""
-        for place in self._checked:  # a column at a time stays in the processor's cache
-            column = self.columns[place]
-            starts = all_starts[:, place].astype(np.int64)
-            ends = all_ends[:, place].astype(np.int64)
-            looked = Looked(reader, starts, ends)
+        for place in self._checked:
+            column, looked = self.columns[place], columns(place)
             if column.listed is not None:  # what is listed is of the column's shape
                 fits = column.listed.find(looked.raw)
             else:
                 fits = column.test.find(looked)
-            yield place, (ends > starts) > fits
+            yield place, (looked.ends > looked.starts) > fits
 
     def find_misfits(
         self, matrix: PieceMatrix, readings: Readings, starts: Spans, ends: Spans
@@ -223,7 +230,8 @@ class Profile:
         value in any of them fits none: it is more likely no record at all.
         """
         foreign = np.zeros(starts.shape, np.bool_)
-        for place, odd_cells in self._list_foreign(matrix.reader, starts, ends):
+        cells = Looked(matrix.reader, starts, ends)
+        for place, odd_cells in self._list_foreign(lambda place: cells.part(np.s_[:, place])):
             foreign[:, place] = odd_cells
         firsts = np.cumsum(readings.takes, axis=1, dtype=np.int64) - readings.takes
         firsts += readings.skipped[:, None]
@@ -266,7 +274,7 @@ class Profile:
     def weigh(self, matrix: PieceMatrix) -> Costs:
         """Return what each column costs for each number of pieces it can take."""
         n_pieces, n_records = matrix.starts.shape
-        looked = Looked(matrix.reader, matrix.starts, matrix.ends)
+        looked = matrix.looked
         empty = matrix.ends == matrix.starts
         covers = {test.pattern: test.find(looked) for test in self._tests}
         listed = [c.listed.find(looked.raw) if c.listed else None for c in self.columns]
@@ -354,6 +362,12 @@ class Profile:
                 weights += matrix.bounds.find_against(place, places) * np.int32(cost["against"])
         weights[is_torn] = _NEVER
         return weights
+
+
+def look_at_column(reader: Reader, table: Table, place: int) -> Looked:
+    """Return the cells of one column; a column at a time stays in the processor's cache."""
+    starts, ends = table.starts[:, place], table.ends[:, place]
+    return Looked(reader, starts.astype(np.int64), ends.astype(np.int64))
 
 
 def _any_of(mask: Bools, width: int) -> Bools:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from importlib import import_module
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 from msgspec.structs import replace
@@ -27,7 +28,6 @@ from wetcomb.core.snags import SnagRows
 from wetcomb.core.surplus import Surplus, take_back
 from wetcomb.core.table import Table, lay_out, undouble
 from wetcomb.core.text import Text, count_line_ends
-from wetcomb.steps.split.cells import Cells
 from wetcomb.steps.split.columns import find_columns, mark_missing, take_columns
 from wetcomb.steps.split.cutter import Cutter, Surroundings
 from wetcomb.steps.split.groups import Groups
@@ -36,27 +36,27 @@ from wetcomb.steps.split.headings import Heading, make_name, make_unique
 from wetcomb.steps.split.lines import Arranged, Lines
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.split.page_edges import PageEdges
-from wetcomb.steps.split.panels import Panels
-from wetcomb.steps.split.pieces import Pieces
-from wetcomb.steps.split.wrapped import Wrapped
+
+if TYPE_CHECKING:
+    from wetcomb.steps.split.cells import Cells
 
 __all__ = ["Splitter", "begin"]
 
 _MOST_ODD = 4  # odd chunks in a row, before none is looked at for being plain
 
-#: What arranges the lines of a text as records, by the name of the way.
+#: What arranges the lines of a text as records, by the name of the way; loaded when it is needed.
 _ARRANGERS = {
-    "lines": Lines,
-    "wrapped": Wrapped,
-    "cells": Cells,
-    "panels": Panels,
-    "pieces": Pieces,
+    "lines": "lines:Lines",
+    "wrapped": "wrapped:Wrapped",
+    "cells": "cells:Cells",
+    "panels": "panels:Panels",
+    "pieces": "pieces:Pieces",
 }
 #: Ways that read a text by themselves.
 _READERS = {
-    "outline": "wetcomb.steps.split.outline:OutlineSplitter",
-    "stacked": "wetcomb.steps.split.stacked:StackedSplitter",
-    "column": "wetcomb.steps.split.column:ColumnSplitter",
+    "outline": "outline:OutlineSplitter",
+    "stacked": "stacked:StackedSplitter",
+    "column": "column:ColumnSplitter",
 }
 
 
@@ -67,12 +67,14 @@ def begin(options: Split) -> StepRun:
     ------
     UsageError : an option is still to be worked out
     """
-    way = options.way
-    if way not in _READERS:
-        return Splitter(options)
-    module, name = _READERS[way].split(":")
-    run: StepRun = getattr(import_module(module), name)(options)
+    reader = _load(_READERS[options.way]) if options.way in _READERS else Splitter
+    run: StepRun = reader(options)
     return run
+
+
+def _load(place: str) -> Any:
+    module, name = place.split(":")
+    return getattr(import_module(f"wetcomb.steps.split.{module}"), name)
 
 
 class _TextLines(Surroundings):
@@ -116,7 +118,7 @@ class Splitter(StepRun):
         self._options = options
         self._cutter = Cutter(options)
         self._rules = self._cutter.rules
-        self._way = _ARRANGERS[options.way](options)
+        self._way: Lines = _load(_ARRANGERS[options.way])(options)
         self._pages = PageEdges(options)
         self._groups = Groups(
             tuple(options.group), tuple(options.totals), ignore_case=options.ignore_case
@@ -173,8 +175,7 @@ class Splitter(StepRun):
             heading=self._pieces,
         )
         if records is not None and self._heading and self._options.has_cell_heading:
-            assert isinstance(self._way, Cells)
-            records = self._take_cell_heading(self._way, records, specials)
+            records = self._take_cell_heading(cast("Cells", self._way), records, specials)
         if records is None:
             return None
         return self._way.settle(records, data, self._found, is_last=is_last)
