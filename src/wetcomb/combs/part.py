@@ -21,7 +21,7 @@ from wetcomb.match.patterns import compile_pattern
 
 __all__ = ["Part", "Stretch", "mark_last", "part_blocks"]
 
-_LINES = re.compile(r"(\d*)-(\d*)|(\d+)")
+_LINES = r"(\d*)-(\d*)|(\d+)"
 _LONGEST = 1 << 20  # bytes of a line that are looked at to know whether it begins or ends a part
 
 
@@ -60,7 +60,7 @@ class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
         """The first line and the last, None where there is no last."""
         if not self.lines:
             return 1, None
-        found = _LINES.fullmatch(self.lines.replace(" ", ""))
+        found = re.fullmatch(_LINES, self.lines.replace(" ", ""))
         if not found or self.lines.strip() == "-" or "0" in (found[1], found[2], found[3]):
             raise UsageError(
                 f"--lines takes a range counted from 1, found {self.lines!r}; for example 4-88 or 12-"

@@ -17,9 +17,8 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Ints, sort_unique
+from wetcomb.core.arrays import Array, Ints, sort_unique
 from wetcomb.core.batch import Batch, NameSource
 from wetcomb.core.errors import BrokenPromise
 from wetcomb.core.ledger import DROPS, Charge, Ledger
@@ -28,7 +27,7 @@ from wetcomb.core.text import Text, count_characters
 
 __all__ = ["close_batch"]
 
-Spans = NDArray[np.integer[Any]]
+Spans = Array[np.integer[Any]]
 Homes = tuple[Spans, Spans]  # starts and ends
 
 

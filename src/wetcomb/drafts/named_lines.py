@@ -64,7 +64,7 @@ def _find_groups(lines: SampleLines) -> tuple[tuple[str, ...], list[str]]:
     found: dict[str, list[tuple[int, str]]] = {}
     margins: dict[str, int] = {}
     for k, text in enumerate(lines.texts):
-        match = re.fullmatch(_GROUP, text)
+        match = re.fullmatch(_GROUP, text) if ":" in text else None
         if (
             match
             and match.start(1) == margins.setdefault(match[1], match.start(1))

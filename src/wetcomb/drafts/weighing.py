@@ -49,6 +49,12 @@ class _Sample(msgspec.Struct, frozen=True):
     def of(cls, text: bytes) -> _Sample:
         return cls(text, _cut_lines(text, _FIRST_LINES), _cut_lines(text, _MORE_LINES))
 
+    def try_whole(self, winner: Trial) -> Trial:
+        """Return a trial made on the first lines, made on all of them."""
+        if len(self.first) == len(self.whole):
+            return winner
+        return try_split(np.frombuffer(self.whole, np.uint8), winner.split, winner.prior)
+
 
 _HAS_GAP = re.compile(rb"\S(?:  |\t)")
 
@@ -73,11 +79,10 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     text = _without_named_lines(text, given)
     sample = _Sample.of(text)
     winner, runners_up = _choose_cut(sample, given)
-    data = np.frombuffer(sample.whole, np.uint8)
-    whole = try_split(data, winner.split, winner.prior)
+    whole = sample.try_whole(winner)
     while runners_up and not given.get("edges") and _cuts_words(whole):
         winner, *runners_up = runners_up  # such edges would stop the run
-        whole = try_split(data, winner.split, winner.prior)
+        whole = sample.try_whole(winner)
     if not whole.rows:
         raise InputError("no line of this makes a record; there is nothing to rebuild")
     notes = tell_cut(whole, winner, runners_up)

@@ -12,17 +12,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
-from string import ascii_lowercase, ascii_uppercase, digits
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+from wetcomb.core.arrays import Array, Bools, Bytes, Ints, Spans
 
 __all__ = ["Digests", "Reader", "Verdicts", "digest_text"]
 
-Digests = NDArray[np.uint64]
+Digests = Array[np.uint64]
 
 _LONGEST = 256  # bytes; longer values are digested one by one, hardly any column has them
 
@@ -30,9 +28,8 @@ _MIX, _SEED = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F)
 _SHIFT = np.uint64(29)
 _WORD = 8
 
-_FOLD = bytes.maketrans(
-    (ascii_uppercase + ascii_lowercase + digits).encode(), b"A" * 26 + b"a" * 26 + b"9" * 10
-)
+_SMALL, _DIGITS = b"abcdefghijklmnopqrstuvwxyz", b"0123456789"
+_FOLD = bytes.maketrans(_SMALL.upper() + _SMALL + _DIGITS, b"A" * 26 + b"a" * 26 + b"9" * 10)
 _MASKS = np.array([(1 << 8 * n_bytes) - 1 for n_bytes in range(_WORD + 1)], np.uint64)
 
 

@@ -11,14 +11,13 @@ import re
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Bytes, Ints, Spans
+from wetcomb.core.arrays import Array, Bytes, Ints, Spans
 from wetcomb.match.numbers import read_number
 
 __all__ = ["find_order", "find_orders"]
 
-Places = NDArray[np.float64]
+Places = Array[np.float64]
 
 #: First letters of the months, in the languages whose names begin alike.
 _MONTHS = {

@@ -52,7 +52,7 @@ COSTS = {
     "empty": Cost(3, "an empty piece stands in a column that is not optional"),
 }
 
-_SHIFT = re.compile(r"([1-9]\d{0,14}):([^:]+):([+-]?[1-9]\d?)(?::(.*))?", re.DOTALL)
+_SHIFT = r"(?s)([1-9]\d{0,14}):([^:]+):([+-]?[1-9]\d?)(?::(.*))?"
 
 
 class Shift(msgspec.Struct, frozen=True):
@@ -216,7 +216,7 @@ It reads a table (--read), or text that it cuts as split would.
         """The records whose cells are moved by hand."""
         shifts = []
         for text in self.shift:
-            found = _SHIFT.fullmatch(text)
+            found = re.fullmatch(_SHIFT, text)
             if not found:
                 raise UsageError(
                     f"--shift is LINE:COLUMN:N, found {text!r}; for example --shift 14:Cargo:2 (N below 0 moves to the left)"

@@ -8,9 +8,8 @@ from typing import TypeVar
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, Spans
+from wetcomb.core.arrays import Array, Bools, Bytes, Ints, Spans
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.digests import Reader
@@ -22,8 +21,8 @@ from wetcomb.steps.realign.readings import IMPOSSIBLE, MOST_TAKEN, Costs, Readin
 __all__ = ["Bounds", "Column", "PieceMatrix", "Profile", "look_at_column"]
 
 T = TypeVar("T")
-Weights = NDArray[np.int32]
-Places = NDArray[np.float64]
+Weights = Array[np.int32]
+Places = Array[np.float64]
 
 #: Patterns that so much covers that a value of them says nothing of where it belongs.
 _COMMON = (*FREE, *WORDY, "{word}")

@@ -13,9 +13,8 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-from wetcomb.core.arrays import Bytes, Ints
+from wetcomb.core.arrays import Array, Bytes, Ints
 
 __all__ = ["IMPOSSIBLE", "MOST_PIECES", "MOST_TAKEN", "Costs", "Readings", "find_readings"]
 
@@ -26,7 +25,7 @@ MOST_PIECES = 64
 #: A cost that no reading has.
 IMPOSSIBLE = 1 << 20
 
-Weights = NDArray[np.int32]
+Weights = Array[np.int32]
 
 _BITS = 4  # of a sum, that say where it came from: which of two readings, and how many pieces
 _FROM_SECOND = 8
