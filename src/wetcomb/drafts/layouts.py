@@ -53,11 +53,16 @@ def _find_cell_counts(lines: Sequence[str]) -> list[int]:
     if len(shapes) < 6 or len(set(shapes)) < 2:
         return []
     scores = []
-    base = Counter(shapes).most_common(1)[0][1] / len(shapes)
+    base = _count_usual(shapes) / len(shapes)
     for number in range(2, min(_MOST_CELLS, len(shapes) // 3) + 1):
-        same = sum(Counter(shapes[k::number]).most_common(1)[0][1] for k in range(number))
+        same = sum(_count_usual(shapes[k::number]) for k in range(number))
         scores.append((same / len(shapes) - base - 0.01 * number, number))
     return [number for score, number in sorted(scores, reverse=True)[:2] if score > 0.1]
+
+
+def _count_usual(shapes: Sequence[str]) -> int:
+    """Return how often the shape comes that comes most often, of a few."""
+    return max(map(shapes.count, set(shapes)))
 
 
 def _find_paragraphs(sample: str) -> list[tuple[dict[str, Any], float]]:

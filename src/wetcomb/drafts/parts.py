@@ -12,6 +12,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
+from itertools import compress
 
 import msgspec
 
@@ -133,16 +134,17 @@ def _is_rule(line: str) -> bool:
 
 def _find_mark(lines: Sequence[str]) -> tuple[str, list[int]]:
     """Return what parts a table's fields in most of these lines, and how often in each."""
-    solid = [line for line in lines if not _is_rule(line)]
+    is_solid = [not _is_rule(line) for line in lines]
+    solid = list(compress(lines, is_solid))
     if not solid:
         return "", []
     n_labels = sum(map(bool, map(_LABEL.match, solid)))
     is_labels = n_labels >= _SHARE * len(solid) and len(solid) == len(lines)  # no rule in it
     for name, mark in _MARKS.items():
         counts = [line.count(mark) for line in lines]
-        usual, number = Counter(
-            c for c, line in zip(counts, lines, strict=True) if not _is_rule(line)
-        ).most_common(1)[0]
+        if not any(counts):
+            continue
+        usual, number = Counter(compress(counts, is_solid)).most_common(1)[0]
         if usual == 0 or (name == "pipe" and usual == 1 and is_labels):
             continue
         needed = 0.75 if name == "comma" else _SHARE
@@ -155,7 +157,7 @@ def _find_mark(lines: Sequence[str]) -> tuple[str, list[int]]:
     if is_labels and len(solid) > 1:
         return "", []
     counts = [len(_GAP.findall(line.strip())) for line in lines]
-    n_cut = sum(count > 0 for count, line in zip(counts, lines, strict=True) if not _is_rule(line))
+    n_cut = sum(count > 0 for count in compress(counts, is_solid))
     if n_cut >= _SHARE * len(solid) and (len(solid) > 1 or max(counts) > 2):
         return "gap", counts
     return "", []
