@@ -66,7 +66,7 @@ class Cells(Lines):
         words = tuple(Word(*read_value(text, values, int(k)), (int(k),)) for k in fields)
         return Heading(words=words, n_columns=self._n_fields), records.let_go(fields, "heading")
 
-    def settle(
+    def keep_whole(
         self, records: Records, data: Bytes, names: Sequence[str], *, is_last: bool
     ) -> Records | None:
         """Return the lines up to the last at whose end a whole record ends."""

@@ -18,8 +18,8 @@ from wetcomb.core.text import Text
 
 __all__ = [
     "Heading",
-    "NamesSettled",
     "Placed",
+    "PlacedWords",
     "Word",
     "make_name",
     "make_unique",
@@ -40,7 +40,7 @@ class Word(msgspec.Struct, frozen=True):
     columns: tuple[int, ...]
 
 
-class NamesSettled(msgspec.Struct, frozen=True):
+class PlacedWords(msgspec.Struct, frozen=True):
     """What became of a heading.
 
     Attributes
@@ -84,9 +84,9 @@ class Heading(msgspec.Struct, frozen=True):
                     texts[column].append(word.text)
         return [" ".join(of_one) for of_one in texts]
 
-    def settle(
+    def place_words(
         self, names: Sequence[str], columns: Sequence[int], *, is_replaced: bool
-    ) -> NamesSettled:
+    ) -> PlacedWords:
         """Return what becomes of its words: kept as names, replaced, or of columns not taken.
 
         Parameters
@@ -96,7 +96,7 @@ class Heading(msgspec.Struct, frozen=True):
         is_replaced : they were given, and stand for what the text says
         """
         if not self.words:
-            return NamesSettled([], (NameSource(),) * len(names))
+            return PlacedWords([], (NameSource(),) * len(names))
         found, taken = self.list_names(), set(columns)
         said = dict(zip(columns, names, strict=True)) if is_replaced else {}
         gone: dict[str, list[Word]] = {"heading-again": [], "not-taken": [], "heading-replaced": []}
@@ -116,7 +116,7 @@ class Heading(msgspec.Struct, frozen=True):
             for column, name in zip(columns, names, strict=True)
             if found[column] != name and not is_replaced
         )
-        return NamesSettled(charges, _find_sources(columns, kept), renamed)
+        return PlacedWords(charges, _find_sources(columns, kept), renamed)
 
 
 def _find_sources(columns: Sequence[int], kept: Sequence[Word]) -> tuple[NameSource, ...]:

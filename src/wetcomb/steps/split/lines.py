@@ -1,8 +1,8 @@
 """The way of most texts: a line is a record. What other ways share is here too.
 
-A way says which lines of a text are settled, and which fields make a record; it never changes a
-field. Every way reads alike: `settle` returns the records that need no more of the text, and
-`arrange` lays their fields out for the table's columns.
+A way says which lines need no more of the text, and which fields make a record; it never
+changes a field. Every way reads alike: `keep_whole` returns the records that need no more of the
+text, and `arrange` lays their fields out for the table's columns.
 """
 
 from __future__ import annotations
@@ -53,10 +53,10 @@ class Lines:
         self._options = options
         self._ends_at_lines = options.rules().ends_at_lines
 
-    def settle(
+    def keep_whole(
         self, records: Records, data: Bytes, names: Sequence[str], *, is_last: bool
     ) -> Records | None:
-        """Return the records that need no more text; None where none is settled yet."""
+        """Return the records that need no more text; None where there is none yet."""
         return records
 
     def arrange(self, records: Records, data: Bytes, n_fields: int) -> Arranged:

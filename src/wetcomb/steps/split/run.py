@@ -154,7 +154,7 @@ class Splitter(StepRun):
             if self._heading is None:
                 yield Batch(chunk)
                 return
-            self._settle_names(self._heading)
+            self._name_columns(self._heading)
         specials = find_specials(chunk.data[: chunk.body_size], self._rules, is_last=is_last)
         records = self._cut(specials, is_last=is_last)
         if records is None:
@@ -163,7 +163,7 @@ class Splitter(StepRun):
         yield self._finish(chunk, records, self._count_lines(specials, records.used))
 
     def _cut(self, specials: Specials, *, is_last: bool) -> Records | None:
-        """Return the records of a chunk that are settled; None if more of the text is needed."""
+        """Return the records of a chunk that need no more text; None if more of the text is needed."""
         data = specials.data
         self._look_for_end(data, is_last=is_last)
         self._around.is_last = is_last
@@ -178,7 +178,7 @@ class Splitter(StepRun):
             records = self._take_cell_heading(cast("Cells", self._way), records, specials)
         if records is None:
             return None
-        return self._way.settle(records, data, self._found, is_last=is_last)
+        return self._way.keep_whole(records, data, self._found, is_last=is_last)
 
     def _count_lines(self, specials: Specials, used: int) -> int:
         """Return how many lines end in the first bytes of a chunk."""
@@ -200,7 +200,7 @@ class Splitter(StepRun):
         if taken is None:
             return None
         self._heading, records = taken
-        self._settle_names(self._heading)
+        self._name_columns(self._heading)
         return records
 
     def _cut_plain(self, chunk: Text, *, is_last: bool) -> Ragged | None:
@@ -290,8 +290,8 @@ class Splitter(StepRun):
 
     # The names of the columns
 
-    def _settle_names(self, heading: Heading) -> None:
-        """Settle how many columns there are, and what they are called."""
+    def _name_columns(self, heading: Heading) -> None:
+        """Find how many columns there are, and what they are called."""
         options = self._options
         if self._n_fields is None:
             self._n_fields = heading.n_columns or self._count_by_edges()
@@ -320,7 +320,9 @@ class Splitter(StepRun):
         if heading is None:
             return batch
         assert self._names is not None
-        told = heading.settle(self._names, self._columns, is_replaced=bool(self._options.names))
+        told = heading.place_words(
+            self._names, self._columns, is_replaced=bool(self._options.names)
+        )
         made_up = (NameSource(),) * len(self._groups.names)
         return replace(
             batch,

@@ -26,7 +26,7 @@ __all__ = ["Wrapped", "join_lines"]
 class Wrapped(Lines):
     """A record is a line and those behind it whose key is blank, or that nothing parts from it."""
 
-    def settle(
+    def keep_whole(
         self, records: Records, data: Bytes, names: Sequence[str], *, is_last: bool
     ) -> Records | None:
         """Return the lines before the last that begins a record: it may go on."""
