@@ -71,18 +71,23 @@ def _measure_chain(used: int, homes: Sequence[Homes]) -> int:
     """
     begins = np.zeros(used + 1, np.uint8)  # numbers are set in half the time that truths are
     total = 0
-    for starts, ends in homes:
-        if not starts.size:
-            continue
-        lengths = ends - starts
-        if int(starts.min()) < 0 or int(ends.max()) > used or int(lengths.min()) < 0:
-            return -1
-        begins[starts.astype(np.intp, copy=False)] = (lengths > 0).view(np.uint8)
-        total += int(lengths.sum())
-    begins[used] = 1  # there the chain may end
-    is_chain = begins[0] and all(
-        begins.take(ends.astype(np.intp, copy=False)).min(initial=1) for _, ends in homes
-    )
+    try:
+        for starts, ends in homes:
+            if not starts.size:
+                continue
+            lengths = ends - starts
+            shortest = int(lengths.min())
+            if shortest < 0 or int(starts.min()) < 0:
+                return -1
+            places = starts.astype(np.intp, copy=False)
+            begins[places] = 1 if shortest else (lengths > 0).view(np.uint8)
+            total += int(lengths.sum())
+        begins[used] = 1  # there the chain may end
+        is_chain = begins[0] and all(
+            begins.take(ends.astype(np.intp, copy=False)).min(initial=1) for _, ends in homes
+        )
+    except IndexError:  # a span reaches beyond
+        return -1
     return total if is_chain else -1
 
 

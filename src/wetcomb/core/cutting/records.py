@@ -112,7 +112,9 @@ class Records(msgspec.Struct, frozen=True, eq=False):
 
     def charge_leaving(self) -> list[Charge]:
         """Return the fields that leave, but for the words of a heading, which may be names."""
-        charges = []
+        charges: list[Charge] = []
+        if not self.leaves.any():
+            return charges
         for code in np.flatnonzero(np.bincount(self.leaves)).tolist():
             if LEAVING[code] in DROPS:
                 mine = self.leaves == code
