@@ -6,11 +6,15 @@ import argparse
 import sys
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import add_job_options, find_part, quote_argument, read_settings
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
+
+if TYPE_CHECKING:
+    from wetcomb.core.doubts import Doubt
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -78,20 +82,26 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _run_comb(arguments: argparse.Namespace) -> int:
+    from msgspec.structs import replace
+
     from wetcomb.combs.check import find_misfit
     from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import load_comb
+    from wetcomb.drafts.doubts.stated import find_stated_doubts
     from wetcomb.jobs.job import Job, open_sources, run_job
 
     comb = load_comb(arguments.comb)
     arguments.encoding = arguments.encoding or comb.encoding
     settings = read_settings(arguments)
     with open_sources(settings) as sources:
+        doubts: tuple[Doubt, ...] = ()
         for source in sources:
             sample = source.read_sample(partial(part_blocks, comb.part))
             misfit = "" if arguments.unchecked else find_misfit(comb, sample.data)
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
+            doubts = doubts or find_stated_doubts(comb.steps, sample.data, sample.first_line)
+        comb = replace(comb, doubts=doubts)
         base = arguments.comb.read_text(encoding="utf-8")
         return run_job(Job(settings, sources, comb, base, [f"by {arguments.comb}"]))
 

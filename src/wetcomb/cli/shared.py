@@ -134,7 +134,9 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
         help="add a column that names the snags of each record",
     )
     snags.add_argument(
-        "--strict", action="store_true", help="exit with status 1 if any record is a snag"
+        "--strict",
+        action="store_true",
+        help="exit with status 1 if any record is a snag, or there is any doubt",
     )
     snags.add_argument(
         "--ledger",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wetcomb.combs.comb import Comb, Fits
 from wetcomb.combs.memory import make_batch, make_text
+from wetcomb.core.table import Table
 from wetcomb.steps.step import Step
 
 __all__ = ["find_misfit", "find_split", "make_fits"]
@@ -36,9 +37,14 @@ def find_split(comb: Comb, sample: bytes) -> tuple[Step, bytes]:
     return split, make_text(comb.steps, sample)
 
 
-def make_fits(split: Step, sample: bytes) -> Fits:
-    """Return what a text must look like for a comb that was made for this sample."""
-    n_odd, n_records = _count_odd(split, sample)
+def make_fits(split: Step, sample: bytes, table: Table | None = None) -> Fits:
+    """Return what a text must look like for a comb that was made for this sample.
+
+    Parameters
+    ----------
+    table : what the split makes of the sample, where that is known already
+    """
+    n_odd, n_records = _count_odd(split, sample) if table is None else _count_snags(table)
     share = n_odd / max(1, n_records)
     usual = min(1.0, round(2 * share, 2)) if share > _MUCH else Fits().max_odd
     return Fits(columns=_read_heading(split, sample), max_odd=usual)
@@ -47,8 +53,10 @@ def make_fits(split: Step, sample: bytes) -> Fits:
 def _count_odd(split: Step, sample: bytes) -> tuple[int, int]:
     """Return how many records have a wrong number of fields, and how many there are."""
     table = make_batch([split], sample).table
-    if table is None:
-        return 0, 0
+    return _count_snags(table) if table is not None else (0, 0)
+
+
+def _count_snags(table: Table) -> tuple[int, int]:
     counts = table.snags.counts()
     return counts.get("short", 0) + counts.get("long", 0), table.n_records
 

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from wetcomb.combs.memory import make_table
 from wetcomb.combs.part import Part
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import CombError
 from wetcomb.core.table import Table
 from wetcomb.steps.step import Step
@@ -35,6 +36,8 @@ class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
 class Comb(msgspec.Struct, frozen=True):
     """The steps, the encoding of the source, and what the text must look like.
 
+    `notes` and `doubts` are what was found when it was drafted; they are no part of it.
+
     Raises
     ------
     CombError : the steps cannot follow one another
@@ -45,6 +48,7 @@ class Comb(msgspec.Struct, frozen=True):
     fits: Fits = Fits()
     notes: tuple[str, ...] = ()
     part: Part = Part()
+    doubts: tuple[Doubt, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.steps:

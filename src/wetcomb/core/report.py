@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.batch import Batch, Told, TotalSeen
 from wetcomb.core.cutting.ragged import LineDrops
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import LINE_DROPS, Ledger
 from wetcomb.core.moves import Move, Moves
 from wetcomb.core.snags import SNAGS
@@ -51,7 +52,8 @@ class Report(msgspec.Struct):
     totals : how many figures of total lines agree, and how many do not
     total_examples : total lines of which some figure does not agree, and else the last one
     moved : records whose cells were put under other columns
-    moves, doubts : what became of them, up to `keep_moves`, and a few that could not be read
+    moves, unread : what became of them, up to `keep_moves`, and a few that could not be read
+    doubts : what speaks against the whole
     notes : what options did not do
     advice : options that would settle snags, with the records they would settle and change
     remembered : texts that options go with
@@ -75,7 +77,8 @@ class Report(msgspec.Struct):
     total_examples: list[TotalSeen] = msgspec.field(default_factory=list)
     moved: int = 0
     moves: list[Move] = msgspec.field(default_factory=list)
-    doubts: list[Move] = msgspec.field(default_factory=list)
+    unread: list[Move] = msgspec.field(default_factory=list)
+    doubts: tuple[Doubt, ...] = ()
     keep_moves: int = _EXAMPLES
     notes: tuple[str, ...] = ()
     advice: dict[tuple[str, str], tuple[int, int]] = msgspec.field(default_factory=dict)
@@ -104,7 +107,7 @@ class Report(msgspec.Struct):
         self.total_examples += other.total_examples[: _EXAMPLES - len(self.total_examples)]
         self.moved += other.moved
         self.moves += other.moves[: self.keep_moves - len(self.moves)]
-        self.doubts += other.doubts[: _EXAMPLES - len(self.doubts)]
+        self.unread += other.unread[: _EXAMPLES - len(self.unread)]
         self.notes += other.notes
         for key, (settled, changed) in other.advice.items():
             self._add_advice(key, settled, changed)
@@ -113,13 +116,27 @@ class Report(msgspec.Struct):
         before = self.advice.get(key, (0, 0))
         self.advice[key] = before[0] + settled, before[1] + changed
 
+    def list_doubts(self, drafted: Sequence[Doubt]) -> tuple[Doubt, ...]:
+        """Return what speaks against the whole: what was found before the run, and in it."""
+        found = [doubt for doubt in drafted if doubt.name != "total-off"]
+        odd = [
+            (seen.line, f"{name} printed {printed}, the records give {summed}")
+            for seen in self.total_examples
+            for name, printed, summed, agrees in seen.figures
+            if not agrees
+        ]
+        if odd:
+            lines = tuple((line, line) for line, _ in odd)
+            found.append(Doubt("total-off", odd[0][1], lines))
+        return tuple(sorted(found, key=lambda doubt: doubt.place))
+
     def add_moves(self, moves: Moves) -> None:
         """Count the records that were put under other columns, and keep some of them."""
         changed = moves.changed
         self.moved += changed.size
         for kept, places, limit in (
             (self.moves, changed, self.keep_moves),
-            (self.doubts, moves.doubtful, _EXAMPLES),
+            (self.unread, moves.doubtful, _EXAMPLES),
         ):
             for place in places[: max(0, limit - len(kept))].tolist():
                 kept.append(replace(moves.tell(place), source=self.source))

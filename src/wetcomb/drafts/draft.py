@@ -15,11 +15,14 @@ from msgspec.structs import replace
 
 from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
-from wetcomb.combs.memory import make_text
+from wetcomb.combs.memory import make_batch, make_text
 from wetcomb.combs.part import Part
+from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.find import find_doubts
+from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
-from wetcomb.drafts.only_table import find_only_table
+from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.stacked_blocks import find_stacked
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
@@ -55,18 +58,45 @@ def draft(
     UsageError : what is given contradicts itself
     """
     raw = text.encode() if isinstance(text, str) else text
-    found, said = part or Part(), list[str]()
-    rebuilt = weigh_steps(raw, given)
+
+    def redraft(stated: Mapping[str, Any]) -> Drafted:
+        return _draft(raw, stated, part, encoding, first_line)[1]
+
+    comb, drafted = _draft(raw, given, part, encoding, first_line)
+    return replace(comb, doubts=find_doubts(drafted, redraft, comb.part))
+
+
+def _draft(
+    text: bytes, given: Mapping[str, Any], part: Part | None, encoding: str, first_line: int
+) -> tuple[Comb, Drafted]:
+    only = OnlyTable(part or Part(), text)
+    rebuilt = weigh_steps(text, given)
     whole = rebuilt.split
     if (
         part is None and not rebuilt.before and not whole.stacked
     ):  # else short lines belong to what they stand by
-        found, raw, said = find_only_table(raw, whole, first_line)
-        if not found.is_whole:
-            rebuilt = weigh_steps(raw, given)
-    rebuilt = add_realign(rebuilt, raw)
-    comb = Comb(rebuilt.steps, encoding, notes=(*said, *rebuilt.notes), part=found)
-    return replace(comb, fits=make_fits(*find_split(comb, raw)))
+        only = find_only_table(text, whole, first_line)
+        if not only.part.is_whole:
+            rebuilt = weigh_steps(only.inside, given)
+    rebuilt = add_realign(rebuilt, only.inside)
+    comb = Comb(rebuilt.steps, encoding, notes=(*only.notes, *rebuilt.notes), part=only.part)
+    at = max(0, text.find(only.inside))
+    before, behind = text[:at].decode(), text[at + len(only.inside) :].decode()
+    first_inside = first_line + len(before.splitlines())
+    batch = make_batch(comb.steps, Text.of(only.inside, first_inside))
+    drafted = Drafted(
+        given,
+        only.inside,
+        before.splitlines(),
+        behind.splitlines(),
+        only.n_tables,
+        comb.steps,
+        rebuilt.split,
+        rebuilt.weighed,
+        batch,
+    )
+    fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
+    return comb.fit(fits), drafted
 
 
 class Rebuilt(msgspec.Struct, frozen=True):

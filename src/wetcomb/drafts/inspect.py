@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import shlex
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -32,11 +31,10 @@ from wetcomb.drafts.only_table import find_only_table
 from wetcomb.drafts.parts import FoundPart, find_parts
 from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
+from wetcomb.drafts.typed_options import type_options, type_steps
 from wetcomb.drafts.weighing import weigh_split
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.match.signs import OVERLOOKED
-from wetcomb.steps.split.options import Split
-from wetcomb.steps.step import AUTO, Option, Step, list_options
 
 __all__ = ["inspect_text"]
 
@@ -116,7 +114,7 @@ def _look_at_all(
     if not is_part and len(found) > 1 and find_furniture(sample.data)[0] is None:
         weighed = weigh_split(sample.data, given)
         split, _ = weighed.settled
-        part, _, _ = find_only_table(sample.data, split)
+        part = find_only_table(sample.data, split).part
         share = weighed.whole.n_fitting / len(weighed.whole.rows)
         if not part.is_whole or len(tables) > 1 or share < _FOREIGN or weighed.whole.n_fields < 2:
             return None if tables else _look_at(sample.data, sample.first_line, 0, given, "")
@@ -155,14 +153,10 @@ def _look_at(
         len({record.line for record in odd}),
         tuple(odd[:_ODD]),
         tuple(find_cut_lines(made.text, table, made.charges, _LINES, _WIDTH)),
-        _tell_steps(rebuilt.before),
-        (*([f"--lines {lines}"] if lines else []), *_tell_options(split)),
-        _tell_steps(rebuilt.after),
+        type_steps(rebuilt.before),
+        (*([f"--lines {lines}"] if lines else []), *type_options(split)),
+        type_steps(rebuilt.after),
     )
-
-
-def _tell_steps(steps: Sequence[Step]) -> tuple[str, ...]:
-    return tuple(f"{step.name} {' '.join(_tell_options(step))}" for step in steps)
 
 
 def _describe(trial: Trial, n_records: int) -> CutSeen:
@@ -210,31 +204,3 @@ def _find_odd(table: Table) -> list[OddRecord]:
 
 #: Shapes that stand in one column without being odd.
 _KIN = {"digits": ("number", "empty"), "number": ("digits", "empty"), "money": ("number", "digits")}
-
-
-def _tell_options(step: Step) -> list[str]:
-    """Return the options of a step, as they are typed."""
-    told = []
-    for entry in list_options(type(step)):
-        value = getattr(step, entry.name)
-        if value in (AUTO, (), 0) or value == entry.default:
-            continue
-        cuts_else = isinstance(step, Split) and (step.edges or step.per_record)
-        if entry.name == "delimiter" and value == ("none",) and cuts_else:
-            continue
-        told.append(_tell_option(entry, value))
-    return told
-
-
-def _tell_option(entry: Option, value: Any) -> str:
-    flag = entry.short or entry.flag
-    if entry.is_switch:
-        return flag
-    values = value if isinstance(value, tuple) else (value,)
-    if not entry.has_commas:
-        return " ".join(f"{flag}{_join(str(one))}" for one in values)
-    return f"{flag}{_join(','.join(map(str, values)))}"
-
-
-def _join(value: str) -> str:
-    return f"={shlex.quote(value)}" if value.startswith("-") else f" {shlex.quote(value)}"

@@ -12,9 +12,9 @@ from wetcomb.drafts.trial import Trial
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.step import AUTO
 
-__all__ = ["find_cell_shapes", "settle_fields", "settle_heading", "settle_panels"]
+__all__ = ["WEAK_HEADING", "find_cell_shapes", "settle_fields", "settle_heading", "settle_panels"]
 
-_WEAK_HEADING = 3.0  # bits
+WEAK_HEADING = 3.0  # bits
 
 
 def find_cell_shapes(whole: Trial) -> tuple[str, ...]:
@@ -55,25 +55,25 @@ def settle_panels(whole: Trial, given: Mapping[str, Any]) -> tuple[int, list[str
 
 def settle_heading(
     whole: Trial, given: Mapping[str, Any], panels: int
-) -> tuple[str | int, list[str]]:
+) -> tuple[str | int, list[str], float | None]:
+    """Return the heading, what is told of it, and its evidence in bits where it was weighed."""
     stated = given.get("heading", AUTO)
     if stated is not AUTO:
-        return stated, []
+        return stated, [], None
     # a heading that comes again on every page is no evidence against itself
     rows = [whole.rows[0], *(row for row in whole.rows[1:] if row != whole.rows[0])]
     n_lines = find_heading_lines(rows, whole.n_fields)
     if n_lines > 1:
-        return n_lines, [f"The heading has {n_lines} lines; they are joined downwards."]
+        return n_lines, [f"The heading has {n_lines} lines; they are joined downwards."], None
     if panels > 1:
-        return "first", []
+        return "first", [], None
     bits = weigh_heading(rows, whole.n_fields)
-    doubt = ", but this is doubtful" if abs(bits) < _WEAK_HEADING else ""
+    doubt = ", but this is doubtful" if abs(bits) < WEAK_HEADING else ""
     excerpt = make_plain(", ".join(rows[0])[:60])
     if bits > 0:
-        return "first", [f"The first record is the heading ({excerpt}){doubt}."]
-    return "none", [
-        f"There is no heading: the first record looks like the others ({excerpt}){doubt}."
-    ]
+        return "first", [f"The first record is the heading ({excerpt}){doubt}."], bits
+    said = f"There is no heading: the first record looks like the others ({excerpt}){doubt}."
+    return "none", [said], bits
 
 
 def settle_fields(

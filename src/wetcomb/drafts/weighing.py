@@ -65,11 +65,24 @@ def settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Split, list[str
 
 
 class Weighed(msgspec.Struct, frozen=True):
-    """How a text is best cut: the winner on the whole sample, the next ones, what was settled."""
+    """How a text is best cut.
+
+    Attributes
+    ----------
+    whole : the winner on the whole sample
+    runners_up : the next ones, on a beginning of it
+    settled : the options and what is told of them
+    winner : the winner on the same beginning
+    plain : bits of a plain line of that beginning; None where that was not tried
+    heading_bits : evidence for a heading; None where it was stated, or is beyond doubt
+    """
 
     whole: Trial
     runners_up: Sequence[Trial]
     settled: tuple[Split, list[str]]
+    winner: Trial
+    plain: float | None = None
+    heading_bits: float | None = None
 
 
 def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
@@ -78,7 +91,7 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
         raise InputError("this holds nothing but blank lines; there are no records in it")
     text = _without_named_lines(text, given)
     sample = _Sample.of(text)
-    winner, runners_up = _choose_cut(sample, given)
+    winner, runners_up, plain = _choose_cut(sample, given)
     whole = sample.try_whole(winner)
     while runners_up and not given.get("edges") and _cuts_words(whole):
         winner, *runners_up = runners_up  # such edges would stop the run
@@ -96,13 +109,13 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
         settled["cell_shapes"] = given.get("cell_shapes", find_cell_shapes(whole))
     settled["panels"], panel_notes = settle_panels(whole, given)
     notes += panel_notes
-    settled["heading"], heading_note = settle_heading(whole, given, settled["panels"])
+    settled["heading"], heading_note, bits = settle_heading(whole, given, settled["panels"])
     notes += heading_note
     settled["fields"], fields_note = settle_fields(
         whole, given, settled["heading"], settled["panels"]
     )
     notes += fields_note
-    return Weighed(whole, runners_up, (Split(**settled), notes))
+    return Weighed(whole, runners_up, (Split(**settled), notes), winner, plain, bits)
 
 
 def _cuts_words(whole: Trial) -> bool:
@@ -179,8 +192,10 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
     return Split(**settled), [f"Column {' and '.join(given['column'])}: {note}" for note in notes]
 
 
-def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[Trial]]:
-    """Return the cheapest way to cut, and the next ones that cut elsewhere."""
+def _choose_cut(
+    sample: _Sample, given: Mapping[str, Any]
+) -> tuple[Trial, list[Trial], float | None]:
+    """Return the cheapest way to cut, the next ones that cut elsewhere, the price of plain lines."""
     first = np.frombuffer(sample.first, np.uint8)
     trials = []
     for split, prior in _list_splits(sample.first.decode(), given):
@@ -189,13 +204,25 @@ def _choose_cut(sample: _Sample, given: Mapping[str, Any]) -> tuple[Trial, list[
         if trial.n_odd_quotes and "quote_ends" not in given and split.quote_pairs:
             trials.append(try_split(first, replace(split, quote_ends="delimiter"), prior + 8.0))
     ranked = sorted(trials, key=lambda trial: trial.price)
+    plain = next((trial for trial in trials if _is_plain(trial.split)), None)
     best = _unlike([ranked[0], *(trial for trial in ranked[1:] if trial.price < math.inf)])
     best = best[: _RUNNERS_UP + 1]
     if len(sample.more) > len(sample.first) and len(best) > 1:
         more = np.frombuffer(sample.more, np.uint8)
         best = [try_split(more, trial.split, trial.prior) for trial in best]
         best.sort(key=lambda trial: trial.price)
-    return best[0], best[1:]
+    per_line = plain.price_per_record if plain is not None else None
+    return best[0], best[1:], per_line
+
+
+def _is_plain(split: Split) -> bool:
+    """Return whether a split leaves each line as it is."""
+    return (
+        split.delimiter == (NO_DELIMITER,)
+        and not split.edges
+        and not split.per_record
+        and split.records_at == "newline"
+    )
 
 
 def _unlike(trials: list[Trial]) -> list[Trial]:

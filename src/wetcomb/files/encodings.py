@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import codecs
 import re
+import unicodedata
 
 import msgspec
 
@@ -44,12 +45,15 @@ _NO_TEXT = (
 )
 
 #: Older encodings, the commonest first.
+#: Those of one byte or of two that texts are mostly in, the commonest first.
 _COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "koi8-r", "cp1253")
 
 _GOOD_SEQUENCE = re.compile(
     rb"[\xc2-\xdf][\x80-\xbf]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}"
 )
 _CONTROLS = bytes(sorted(set(range(32)) - set(b"\t\n\r\f\v\x1b\x00"))) + b"\x7f"
+#: Signs that stand in texts by themselves: of currency, units and degrees, and of punctuation.
+_SIGNS = ("Sc", "So", "Po", "Pd", "Pi", "Pf", "No", "Zs", "Sm")
 _CONTROL_SHARE = 0.02  # more than this is no text; pasted text has next to none
 _GOOD_TO_BAD = 4  # so many good UTF-8 sequences for one bad byte make it UTF-8
 
@@ -67,6 +71,16 @@ class Encoding(msgspec.Struct, frozen=True):
     name: str
     mark: bytes
     how: str
+
+    @property
+    def is_common(self) -> bool:
+        """Whether it is certain, or one of those that texts are mostly in."""
+        wide = self.name.startswith("utf")
+        return (
+            self.how != "guessed"
+            or wide
+            or self.name in {codecs.lookup(name).name for name in _COMMON}
+        )
 
 
 def check_encoding(name: str) -> str:
@@ -183,5 +197,19 @@ def _guess(head: bytes, source: str) -> str:
 
 
 def _share_letters(head: bytes, name: str) -> float:
-    odd = [character for character in head.decode(name, "replace") if not character.isascii()]
-    return sum(map(str.isalpha, odd)) / max(1, len(odd))
+    """Return which share of the odd characters stand where they belong.
+
+    Letters stand in words or alone, never beside a figure only; signs of currency and the like
+    stand beside a figure, or by themselves.
+    """
+    text = f" {head.decode(name, 'replace')} "
+    places = [place for place, character in enumerate(text) if not character.isascii()]
+    good = sum(_belongs(text[place - 1], text[place], text[place + 1]) for place in places)
+    return good / max(1, len(places))
+
+
+def _belongs(before: str, character: str, behind: str) -> bool:
+    in_word = before.isalpha() or behind.isalpha()
+    if character.isalpha():
+        return in_word or not (before.isdigit() or behind.isdigit())
+    return unicodedata.category(character) in _SIGNS and not (before.isalpha() and behind.isalpha())

@@ -8,6 +8,7 @@ import numpy as np
 
 from wetcomb.core.arrays import Ints
 from wetcomb.core.batch import Batch
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.snags import SNAGS
 from wetcomb.files.columns import CellGrid
 
@@ -32,11 +33,27 @@ class Listing:
         """Return what is listed of a byte-order mark, which the reader takes away."""
         return _make_grid([], len(self.names))
 
+    def list_doubts(self, doubts: Sequence[Doubt], source: str) -> CellGrid:
+        """Return what is listed of doubts about the whole."""
+        return _make_grid([], len(self.names))
+
 
 class SnagListing(Listing):
-    """A row for each record and each of its snags."""
+    """A row for each record and each of its snags, and one for each doubt about the whole."""
 
-    names = ("source", "source_first", "source_last", "snag", "odd", "done", "to_settle", "text")
+    names = (
+        "source", "source_first", "source_last", "doubt", "snag", "odd", "done", "to_settle", "text",
+    )  # fmt: skip
+
+    def list_doubts(self, doubts: Sequence[Doubt], source: str) -> CellGrid:
+        rows = []
+        for doubt in doubts:
+            odd = f"{doubt.kind.about}: {doubt.said}"
+            settle = doubt.command.replace("{input}", source, 1) or doubt.kind.settle
+            for first, last in doubt.lines or ((0, 0),):
+                places = [str(first or ""), str(last or "")]
+                rows.append([source, *places, doubt.name, "", odd, "", settle, ""])
+        return _make_grid(rows, len(self.names))
 
     def list_batch(self, batch: Batch, source: str) -> CellGrid:
         table = batch.table
@@ -53,6 +70,7 @@ class SnagListing(Listing):
                     source,
                     str(first),
                     str(last),
+                    "",
                     kind.name,
                     kind.odd,
                     kind.done,

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.combs.part import part_blocks
+from wetcomb.core.doubts import Doubt, find_verdict
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
@@ -124,6 +125,10 @@ def run_job(job: Job) -> int:
         render_blocks(console, preview.build())
     if not settings.quiet:
         _tell(job, written)
+    elif job.report.doubts and sys.stderr is not None:
+        from wetcomb.views.doubts import tell_shortly
+
+        sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
     return _find_status(job)
 
 
@@ -174,7 +179,9 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             from wetcomb.views.figure import render_figure
 
             outputs.add_file(settings.figure, render_figure(figure, settings.figure.suffix))
-        outputs.finish()
+        doubts = [*job.comb.doubts, *_doubt_encodings(job.sources)]
+        job.report.doubts = job.report.list_doubts(doubts)
+        outputs.finish(job.report.doubts, job.sources[0].name)
         job.report.ledger.add(outputs.ledger)
         if renderer.has_table:
             job.report.ledger.check_output()
@@ -184,6 +191,15 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             outputs.discard()
         raise
     return [str(path) for path in settings.targets]
+
+
+def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
+    """Return a doubt where an encoding was guessed that is not a common one."""
+    odd = [source for source in sources if not source.encoding.is_common]
+    return [
+        Doubt("encoding-unsure", f"{source.name} was read as {source.encoding.name}")
+        for source in odd[:1]
+    ]
 
 
 def _list_listings(settings: JobSettings) -> list[tuple[Path, Listing]]:
@@ -286,6 +302,8 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
 
 
 def _tell(job: Job, written: Sequence[str]) -> None:
+    import shlex
+
     from wetcomb.views.account import RunFacts, build_account
     from wetcomb.views.moves import build_moves
     from wetcomb.views.terminal import make_console, render_blocks
@@ -293,6 +311,7 @@ def _tell(job: Job, written: Sequence[str]) -> None:
     console = make_console(
         sys.stderr, has_color=has_color(sys.stderr, is_plain=job.settings.no_color)
     )
+    settings = job.settings
     sources = ", ".join(
         f"{source.name} ({source.encoding.name}, {source.encoding.how})"
         for source in job.sources[:3]
@@ -301,7 +320,9 @@ def _tell(job: Job, written: Sequence[str]) -> None:
         sources += "; state --encoding if letters look wrong"
     if len(job.sources) > 3:
         sources += f" and {len(job.sources) - 3} more"
-    told = RunFacts(sources, job.notes, written, job.next_command)
+    names = [shlex.quote(name) for name in settings.inputs]
+    output = shlex.quote(str(settings.output)) if settings.output is not None else ""
+    told = RunFacts(sources, job.notes, written, job.next_command, " ".join(names), output)
     if job.settings.moves and job.report.moved:
         render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
     render_blocks(console, build_account(job.report, told))
@@ -309,4 +330,6 @@ def _tell(job: Job, written: Sequence[str]) -> None:
 
 def _find_status(job: Job) -> int:
     allowed = 0 if job.settings.strict else job.comb.fits.max_snags
-    return int(allowed is not None and job.report.snagged_records > allowed)
+    odd = job.report.snagged_records + len(job.report.doubts)
+    is_none = find_verdict(job.report.doubts) == "no table"
+    return int(is_none or (allowed is not None and odd > allowed))

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wetcomb.core.batch import Batch
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Ledger
 from wetcomb.files.columns import Layout, build_grid, list_names
 from wetcomb.files.formats.table import make_writer
@@ -83,6 +84,13 @@ class Renderer:
         """Return the headings of the listings; the table's come with its first records."""
         headings = [b""] * (self._table is not None)
         return headings + [writer.write_heading(made.names) for made, writer in self._listings]
+
+    def render_doubts(self, doubts: Sequence[Doubt], source: str) -> list[bytes]:
+        """Return what is listed of doubts about the whole."""
+        parts = [b""] * (self._table is not None)
+        for listing, writer in self._listings:
+            parts.append(writer.write_rows(listing.list_doubts(doubts, source)))
+        return parts
 
     def render_ends(self) -> list[bytes]:
         """Return what ends each output."""
@@ -190,9 +198,10 @@ class Outputs:
         while self._waiting:
             self._waiting.pop(0).result()
 
-    def finish(self) -> None:
-        """Wait for all that is to be written, and close the ledger of the writer's door."""
+    def finish(self, doubts: Sequence[Doubt] = (), source: str = "") -> None:
+        """Wait for all that is to be written, list the doubts, close the ledger of the writer's door."""
         self.wait()
+        self.lay(self.renderer.render_doubts(doubts, source))
         self.lay(self.renderer.render_ends())
         self.ledger.add(self.renderer.take_ledger())
 

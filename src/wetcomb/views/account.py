@@ -11,6 +11,7 @@ from wetcomb.core.moves import Move
 from wetcomb.core.report import Example, Report
 from wetcomb.core.snags import SNAGS, SnagKind
 from wetcomb.views.blocks import Block, Fact, Styled, make_visible
+from wetcomb.views.doubts import build_doubts
 
 __all__ = ["RunFacts", "build_account"]
 
@@ -27,17 +28,21 @@ class RunFacts(msgspec.Struct, frozen=True):
     notes : what was settled, with the evidence
     written : where the output went
     next_command : what keeps the comb, where none was given
+    input_name, output_name : the files as they are typed, for commands
     """
 
     source: str
     notes: Sequence[str] = ()
     written: Sequence[str] = ()
     next_command: str = ""
+    input_name: str = ""
+    output_name: str = ""
 
 
 def build_account(report: Report, told: RunFacts) -> list[Block]:
     """Return the account, a fact a line."""
-    facts = [
+    facts = build_doubts(report.doubts, told.input_name, told.output_name)
+    facts += [
         Fact(
             "read",
             [
@@ -159,6 +164,8 @@ def _tell_moves(report: Report) -> list[Fact]:
 
 def _tell_snags(report: Report) -> list[Fact]:
     if not report.snags:
+        if report.doubts:
+            return [Fact("snags", [Styled("none")])]
         return [Fact("snags", [Styled("none: every record fits", "good")])]
     facts = [
         Fact(
@@ -194,7 +201,7 @@ def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
         )
         facts += [
             Fact("", [Styled(f"    {make_visible(doubt.reason)}")])
-            for doubt in report.doubts
+            for doubt in report.unread
             if kind.name == "wrong-place"
             and (doubt.first_line, doubt.source) == (example.first_line, example.source)
         ]
@@ -236,7 +243,12 @@ def _tell_ledger(report: Report) -> Fact:
     again = [f"{REPEATED[what]} {_number(n)}" for what, n in ledger.repeated.items() if n]
     if again:
         said += "; repeated: " + ", ".join(again)
-    return Fact("ledger", [Styled("every character is accounted for", "good"), Styled(f": {said}")])
+    sure = "every character is accounted for"
+    if report.doubts:  # never let it be read as "correct"
+        sure += ", which does not prove that it stands in the right place"
+    return Fact(
+        "ledger", [Styled(sure, "good" if not report.doubts else "plain"), Styled(f": {said}")]
+    )
 
 
 #: What a dropped line is called when they are counted.

@@ -1,0 +1,190 @@
+"""Doubts about how a text was cut, and which of its lines."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.telling import count_noun, name_cut
+from wetcomb.drafts.trial import Trial, try_split
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import AUTO, list_options
+
+__all__ = ["find_cut_doubts"]
+
+_CLOSE = 10.0  # bits between the best way to cut and the next
+_GAIN = 0.04  # share of the bits of plain lines that a table saves at least
+_MAIL_HEADS = 2  # lines at the top that look like a mail's
+_LABELLED = 0.7  # share of lines or values that look like a label and its value
+_STILL = 3  # records from which a word in each of them is a label
+_NEAR = 3  # lines beside a table that are looked at
+_FEW, _MANY, _WIDE = 1, 6, 20  # records, of so many lines or columns
+
+_MAIL = re.compile(
+    r"(?:from|to|cc|subject|date|sent|von|an|betreff|gesendet|datum|de|à|objet|envoyé|od|do|temat|van|aan|onderwerp)\s*: \S",
+    re.IGNORECASE,
+)
+_SAME_HEAD = re.compile(r"[^\W\d_]{2}[^:=]{0,30}[:=]")
+_SAME_TAIL = re.compile(r"[;,|]\s*[^\W\d_]{2}\w*$")
+_GAPS = re.compile(r"[ \t]{2,}|\t")
+_LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
+
+
+def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
+    """Yield what speaks against the way the text was cut."""
+    if _is_uncut(seen):
+        yield _raise_no_table(seen)
+        return
+    if seen.weighed is not None and seen.was_cut:
+        yield from _look_at_prices(seen)
+    if seen.n_tables > 1 and not (seen.split.wrapped or seen.split.group or len(seen.steps) > 1):
+        said = f"{seen.n_tables} tables stand in the text; this takes the lines of all as records"
+        yield Raised(Doubt("several-tables", said))
+    if seen.n_records <= _FEW and (len(seen.lines) >= _MANY or len(seen.columns) >= _WIDE):
+        said = f"{count_noun(seen.n_records, 'record')} of {count_noun(len(seen.lines), 'line')}, {len(seen.columns)} columns"
+        yield Raised(Doubt("few-records", said))
+    yield from _find_mail(seen)
+    yield from _find_labels(seen)
+    yield from _find_outside(seen)
+
+
+def _is_uncut(seen: Drafted) -> bool:
+    is_one = len(seen.table.names) == 1 and seen.was_cut and seen.is_open("names")
+    return is_one and len(seen.lines) > 1
+
+
+def _raise_no_table(seen: Drafted) -> Raised:
+    said = f"each of {count_noun(len(seen.lines), 'line')} is one field"
+    ways = seen.weighed.runners_up if seen.weighed is not None else ()
+    return Raised(Doubt("no-table", said), tuple(map(list_cut_options, map(_split_of, ways))))
+
+
+def _split_of(trial: Trial) -> Split:
+    return trial.split
+
+
+def list_cut_options(split: Split) -> dict[str, Any]:
+    """Return the options of a split that say how it cuts."""
+    names = (
+        "delimiter", "edges", "per_record", "records_at", "quote", "quote_ends",
+    )  # fmt: skip
+    defaults = {entry.name: entry.default for entry in list_options(Split)}
+    options: Mapping[str, Any] = {name: getattr(split, name) for name in names}
+    found = {
+        name: value
+        for name, value in options.items()
+        if value != defaults[name] and value is not AUTO and value != ()
+    }
+    if found.get("delimiter") == ("none",) and len(found) > 1:
+        del found["delimiter"]
+    return found
+
+
+def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
+    weighed = seen.weighed
+    assert weighed is not None
+    winner, runners_up = weighed.winner, weighed.runners_up
+    ways = tuple(list_cut_options(trial.split) for trial in runners_up)
+    if weighed.plain is not None and winner.n_fields > 1:
+        n_lines = sum(bool(line.strip()) for line in "\n".join(winner.lines).splitlines())
+        gain = 1 - winner.price / max(1.0, weighed.plain * n_lines)
+        if gain < _GAIN and not winner.split.per_record:
+            yield Raised(Doubt("hardly-cut", f"it saves {max(0, 100 * gain):.0f} % of the bits"))
+    near = [
+        trial
+        for trial in runners_up
+        if trial.price < winner.price + _CLOSE
+        and trial.n_fields != winner.n_fields
+        and name_cut(trial.split).replace(" ", "") != name_cut(winner.split).replace(" ", "")
+    ]
+    if near:
+        trial = near[0]
+        said = f"cut at {name_cut(trial.split)} it has {count_noun(trial.n_fields, 'field')}, at {name_cut(winner.split)} {winner.n_fields}"
+        yield Raised(Doubt("cut-close", said), (list_cut_options(winner.split), *ways[:1]))
+
+
+def _find_mail(seen: Drafted) -> Iterator[Raised]:
+    found = [(line, _MAIL.match(line.strip(" >\t"))) for line in seen.lines[:8]]
+    top = {match[0].partition(":")[0].casefold(): line for line, match in found if match}
+    if len(top) >= _MAIL_HEADS:
+        first = next(iter(top.values())).strip()[:40]
+        yield Raised(Doubt("mail-text", f"the text begins as a mail does ({first!r})"))
+
+
+def _find_labels(seen: Drafted) -> Iterator[Raised]:
+    """Look for labels: at the lines' start, or in every value of a column."""
+    lines = seen.lines
+    found = [match[0] for line in lines if (match := _LABEL.match(line.strip()))]
+    kinds = set(found)
+    recur = len(found) >= _LABELLED * len(lines) and 2 * len(kinds) <= len(found)
+    if recur and len(lines) > 3 and seen.was_cut:
+        example = max(kinds, key=found.count)
+        said = f"{len(found)} of {len(lines)} lines begin with one of {len(kinds)} labels ({example.strip()!r})"
+        yield Raised(Doubt("labels", said), ({"delimiter": (":",), "cuts": "first:1"},))
+        return
+    still = [column for column in seen.columns if _is_still(column, seen.n_records)]
+    if seen.split.heading == "none" and len(still) > 1:
+        words = ", ".join(column.values[0] for column in still[:3])
+        yield Raised(Doubt("labels", f"every record says {words!r}"))
+        return
+    for column in seen.columns:
+        same = _find_same(column)
+        if same:
+            yield Raised(Doubt("labels", f"all values of {column.name} hold {same!r}"))
+            return
+        labels = [match[0] for value in column.values if (match := _LABEL.match(value))]
+        if len(labels) >= _LABELLED * max(3, len(column.values)) and len(set(labels)) <= 3:
+            said = f"{len(labels)} values of {column.name} begin with {labels[0].strip()!r}"
+            yield Raised(Doubt("labels", said))
+            return
+
+
+def _is_still(column: Column, n_records: int) -> bool:
+    """Return whether every record says the same word in a column."""
+    is_full = len(column.values) == n_records >= _STILL
+    return is_full and len(set(column.values)) == 1 and any(map(str.isalpha, column.values[0]))
+
+
+def _find_same(column: Column) -> str:
+    """Return a label that all values of a column begin with, or that stands behind them."""
+    values = set(column.values)
+    if len(values) < 3:
+        return ""
+    head = _find_common_head(values)
+    tail = _find_common_head({value[::-1] for value in values})[::-1]
+    found = _SAME_HEAD.match(head) or _SAME_TAIL.search(tail)
+    return found[0].strip() if found else ""
+
+
+def _find_common_head(values: set[str]) -> str:
+    """Return what all values begin with: what the first and the last in their order do."""
+    first, last = min(values), max(values)
+    n_same = next((k for k, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), None)
+    return first if n_same is None else first[:n_same]
+
+
+def _find_outside(seen: Drafted) -> Iterator[Raised]:
+    """Look at the lines left out beside the table: they go on with it, or would be cut alike."""
+    above, below = seen.before[-_NEAR:], seen.behind[:_NEAR]
+    n_fields = len(seen.table.names)
+    alike = [
+        line
+        for line in (*above, *below)
+        if line.strip() and _count_fields(line, seen.split) >= max(2, 0.6 * n_fields)
+    ]
+    alike += [line for line in below[:1] if line.strip()]  # nothing parts it from the last record
+    if alike:
+        yield Raised(Doubt("outside-alike", f"{alike[0].strip()[:60]!r} was left out"))
+
+
+def _count_fields(line: str, split: Split) -> int:
+    """Return how many fields a line has as it was cut, or at its gaps."""
+    data = np.frombuffer(line.encode() + b"\n", np.uint8)
+    rows: Sequence[Sequence[str]] = try_split(data, split, 0.0).rows
+    cut = sum(map(bool, rows[0])) if rows else 0
+    return max(cut, len(_GAPS.split(line.strip())) if split.edges or split.blanks else 0)

@@ -1,0 +1,101 @@
+"""All doubts about a draft, each with a command that was tried and settles it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any
+
+from msgspec.structs import replace
+
+from wetcomb.combs.memory import make_batch
+from wetcomb.combs.part import Part
+from wetcomb.core.doubts import Doubt
+from wetcomb.core.errors import WetCombError
+from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.cuts import find_cut_doubts
+from wetcomb.drafts.doubts.headings import find_heading_doubts
+from wetcomb.drafts.doubts.seen import Drafted, Raised
+from wetcomb.drafts.doubts.values import find_value_doubts
+from wetcomb.drafts.typed_options import type_given, type_part, type_steps
+
+__all__ = ["find_doubts", "raise_doubts"]
+
+_TRIES = 2  # options tried for one doubt
+_MOST_TRIED = 6  # for all of them together
+
+
+def raise_doubts(seen: Drafted) -> list[Raised]:
+    """Return what speaks against a draft, each kind once, in the order it is told."""
+    found: dict[str, Raised] = {}
+    for raised in _look(seen):
+        found.setdefault(raised.doubt.name, raised)
+    return sorted(found.values(), key=lambda raised: raised.doubt.place)
+
+
+def _look(seen: Drafted) -> Iterator[Raised]:
+    cut = list(find_cut_doubts(seen))
+    yield from cut
+    if not any(raised.doubt.name == "no-table" for raised in cut):
+        yield from find_heading_doubts(seen)
+        yield from find_value_doubts(seen)
+
+
+def find_doubts(
+    seen: Drafted, redraft: Callable[[Mapping[str, Any]], Drafted], part: Part
+) -> tuple[Doubt, ...]:
+    """Return the doubts about a draft; a command stands with one if it settles it and raises no other.
+
+    Parameters
+    ----------
+    redraft : makes the draft with other options stated
+    part : which part of the text the table is made of
+    """
+    all_raised = raise_doubts(seen)
+    known = {raised.doubt.name for raised in all_raised}
+    n_tried, doubts = 0, []
+    for raised in all_raised:
+        command = _try_before(seen, raised, part, known)
+        for more in raised.tries[:_TRIES]:
+            if n_tried == _MOST_TRIED or command:
+                break
+            n_tried += 1
+            given = {**seen.given, **more}
+            if _settles(raised, given, redraft, known):
+                words = ["wetcomb rebuild {input}", *type_part(part), *type_given(given)]
+                command = " ".join(words)
+        doubts.append(replace(raised.doubt, command=command))
+    return tuple(doubts)
+
+
+def _try_before(seen: Drafted, raised: Raised, part: Part, known: set[str]) -> str:
+    """Return the whole chain with one step more before it, if that settles the doubt."""
+    if raised.before is None or type(raised.before) is type(seen.steps[0]):
+        return ""
+    steps = (raised.before, *seen.steps)
+    try:
+        batch = make_batch(steps, Text.of(seen.inside))
+    except WetCombError:
+        return ""
+    left = raise_doubts(replace(seen, steps=steps, batch=batch))
+    names = {other.doubt.name for other in left}
+    if batch.table is None or raised.doubt.name in names or not names <= known:
+        return ""
+    first, *others = type_steps(steps)
+    name, _, options = first.partition(" ")
+    words = [f"wetcomb {name} {{input}}", *type_part(part), options]
+    return " ".join(filter(None, [*words, *(f"+ {other}" for other in others)]))
+
+
+def _settles(
+    raised: Raised,
+    given: Mapping[str, Any],
+    redraft: Callable[[Mapping[str, Any]], Drafted],
+    known: set[str],
+) -> bool:
+    try:
+        left = {other.doubt.name for other in raise_doubts(redraft(given))}
+    except WetCombError:
+        return False
+    if raised.doubt.name == "no-table":  # what else is doubtful shows only in a table
+        return raised.doubt.name not in left
+    return raised.doubt.name not in left and left <= known

@@ -1,0 +1,228 @@
+"""Doubts that the values of the table raise by themselves."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+from itertools import pairwise
+
+import numpy as np
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.telling import count_noun
+from wetcomb.match.shapes import TYPED
+from wetcomb.match.signs import CONTROLS, SOFT_HYPHENS, ZERO_WIDTH
+from wetcomb.steps.wash.options import Wash
+
+__all__ = ["find_value_doubts"]
+
+_BLANK = 0.1  # share of records whose first column is blank
+_TYPED, _SOME, _FEWEST = (
+    0.8,
+    0.4,
+    4,
+)  # share of a column's values that are figures, and how many at least
+_UNIT = 3  # characters of a unit
+_MARKED = 0.8  # share of a column's values that begin or end with the same mark
+_WORD = re.compile(r"[^\W\d_]{2}")
+_TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
+_ODD = re.compile(
+    f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd\u200e\u200f\u202a-\u202e]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]"
+)
+_PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
+_HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
+_GLUED = re.compile(r"\d(?=[^\W\d_]{3})|[^\W\d_]{3}(?=\d)")
+_TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
+_FIGURES = TYPED - {"email", "url"}
+
+
+def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
+    """Yield what speaks against the table's values."""
+    yield from _find_first_blank(seen)
+    yield from _find_signs(seen)
+    for column in seen.columns:
+        yield from _find_foreign(seen, column)
+    for column in seen.columns:
+        yield from _find_marks(seen, column)
+    yield from _find_glued(seen)
+    yield from _find_units(seen)
+    yield from _find_joined(seen)
+    yield from _find_bare(seen)
+    yield from _find_equal(seen)
+
+
+def _find_first_blank(seen: Drafted) -> Iterator[Raised]:
+    if len(seen.columns) < 2 or not seen.n_records:
+        return
+    blank = sorted(set(range(seen.n_records)) - set(seen.columns[0].rows))
+    if len(blank) < max(2, _BLANK * seen.n_records):
+        return
+    said = (
+        f"{seen.columns[0].name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}"
+    )
+    lines = seen.list_lines(blank[:3])
+    tries = ({"wrapped": True, "key": seen.columns[0].name},) if not seen.split.wrapped else ()
+    yield Raised(Doubt("first-blank", said, lines), tries)
+
+
+def _find_signs(seen: Drafted) -> Iterator[Raised]:
+    odd = [(row, value) for _, row, value in seen.iter_values() if _ODD.search(value)]
+    odd_names = [name for name in seen.table.names if _ODD.search(name)]
+    if odd or odd_names:
+        said = f"{count_noun(len(odd) + len(odd_names), 'value')} {'holds' if len(odd) + len(odd_names) == 1 else 'hold'} such signs"
+        lines = seen.list_lines([row for row, _ in odd[:3]])
+        yield Raised(Doubt("odd-signs", said, lines), before=Wash())
+    parted = [(row, value) for _, row, value in seen.iter_values() if _PARTED.search(value)]
+    if parted:
+        found = _PARTED.search(parted[0][1])
+        assert found is not None
+        said = f"{count_noun(len(parted), 'value')}, one of them with {found[0]!r}"
+        yield Raised(Doubt("hyphen-left", said, seen.list_lines([row for row, _ in parted[:3]])))
+
+
+def _find_foreign(seen: Drafted, column: Column) -> Iterator[Raised]:
+    """Look for words among figures: of what is no figure, what has letters or is torn."""
+    n_figures = sum(column.counts[shape] for shape in _FIGURES)
+    total = len(column.values)
+    is_joined = seen.split.wrapped or len(seen.steps) > 1
+    if is_joined and 2 <= n_figures < total and n_figures >= _SOME * total:
+        torn = [
+            (row, value)
+            for row, value in zip(column.rows, column.values, strict=True)
+            if _TORN.search(value)
+        ]
+        if torn:
+            said = f"{torn[0][1][:40]!r} in {column.name}: a figure cut in two"
+            lines = seen.list_lines([row for row, _ in torn[:3]])
+            yield Raised(Doubt("foreign-value", said, lines))
+            return
+    if n_figures == total or n_figures < max(_FEWEST, _TYPED * total):
+        return
+    odd = [
+        (row, value)
+        for row, value, shape in zip(column.rows, column.values, column.shapes, strict=True)
+        if shape not in _FIGURES and (_WORD.search(value) or _TORN.search(value))
+    ]
+    often = Counter(value for _, value in odd)
+    odd = [(row, value) for row, value in odd if often[value] == 1 or len(value) > 12]
+    if odd:
+        value = odd[0][1]
+        said = f"{value[:40]!r} in {column.name}, a column of figures"
+        yield Raised(Doubt("foreign-value", said, seen.list_lines([row for row, _ in odd[:3]])))
+
+
+def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
+    least = max(3, _MARKED * len(column.values))
+    if len(column.values) < least:
+        return
+    is_still = len(set(column.values)) == 1 and len(column.values) == seen.n_records
+    for pattern, where in ((_HEAD_MARK, "begin"), (_TAIL_MARK, "end")):
+        found = Counter(
+            match[0][:3]
+            for value in column.values
+            if (match := _find_at(pattern, value)) and (len(match[0]) < len(value) or is_still)
+        )
+        if found and found.most_common(1)[0][1] >= least:
+            mark = found.most_common(1)[0][0]
+            said = f"{found[mark]} values of {column.name} {where} with {mark.strip()!r}"
+            yield Raised(Doubt("marks-kept", said))
+            return
+
+
+def _find_at(pattern: re.Pattern[str], value: str) -> re.Match[str] | None:
+    return pattern.match(value) if pattern is _HEAD_MARK else pattern.search(value)
+
+
+def _find_glued(seen: Drafted) -> Iterator[Raised]:
+    """Look for figures and words without anything between them, and names cut at a blank."""
+    for column in seen.columns:
+        glued = [value for value in column.values if _GLUED.search(value) and not value.isupper()]
+        if len(glued) >= max(3, _MARKED * len(column.values)):
+            said = f"{len(glued)} values of {column.name} look like {glued[0][:40]!r}"
+            yield Raised(Doubt("glued-values", said))
+            return
+    if seen.split.blanks != "space" or not seen.was_cut:
+        return
+    for left, right in pairwise(seen.columns):
+        shares = [column.counts["word"] / max(1, len(column.values)) for column in (left, right)]
+        if min(shares) >= _MARKED and seen.split.heading == "none":
+            said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: they may be one name"
+            yield Raised(Doubt("cut-inside", said))
+            return
+
+
+def _find_units(seen: Drafted) -> Iterator[Raised]:
+    """Look for a unit that stands in a column of its own behind its figures."""
+    for left, right in pairwise(seen.columns):
+        figures = sum(left.counts[shape] for shape in _FIGURES)
+        is_unit = len(set(right.values)) == 1 and len(right.values) > _FEWEST
+        is_unit = is_unit and len(right.values[0]) <= _UNIT and right.rows == left.rows
+        if is_unit and figures == len(left.values) and seen.split.heading == "none":
+            said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: a figure and its unit"
+            yield Raised(Doubt("cut-inside", said))
+            return
+
+
+def _find_joined(seen: Drafted) -> Iterator[Raised]:
+    """Look for joined lines whose pieces are values of the column by themselves."""
+    if not (seen.split.wrapped and seen.is_open("wrapped")):
+        return
+    glue = seen.split.glue
+    for column in seen.columns[1:] if glue else ():
+        single = Counter(value for value in column.values if glue not in value)
+        known = {value for value, number in single.items() if number > 1}
+        joined = [
+            (row, value)
+            for row, value in zip(column.rows, column.values, strict=True)
+            if glue in value and set(value.split(glue)) <= known
+        ]
+        if len(joined) > 1:
+            said = (
+                f"{joined[0][1][:40]!r} in {column.name} is joined of what are values by themselves"
+            )
+            lines = seen.list_lines([row for row, _ in joined[:3]])
+            yield Raised(Doubt("joined-unsure", said, lines), ({"wrapped": False},))
+            return
+
+
+def _find_bare(seen: Drafted) -> Iterator[Raised]:
+    """Look for a bare word among cells that are all quoted."""
+    if not seen.is_open("missing"):
+        return
+    marks = [c for c in seen.batch.charges if c.reason == "quote-mark"]
+    if not marks:
+        return
+    ends = np.concatenate([charge.ends for charge in marks])
+    quoted = set(ends.tolist())
+    table = seen.table
+    cells = [
+        (row, column, int(table.starts[row, column]))
+        for row in range(seen.n_records)
+        for column in range(len(table.names))
+        if table.ends[row, column] > table.starts[row, column]
+    ]
+    inside = [cell for cell in cells if cell[2] <= table.text.body_size]
+    bare = [(row, column) for row, column, start in inside if start not in quoted]
+    words = {table.value(row, column) or "" for row, column in bare}
+    is_word = bare and len(words) == 1 and len(bare) <= 0.3 * len(inside)
+    word = next(iter(words), "")
+    if is_word and (word.isalpha() or not any(map(str.isalnum, word)) or "/" in word):
+        said = f"{word!r} stands bare in {count_noun(len(bare), 'cell')}, all others are quoted"
+        lines = seen.list_lines(sorted({row for row, _ in bare})[:3])
+        yield Raised(Doubt("missing-bare", said, lines), ({"missing": (word,)},))
+
+
+def _find_equal(seen: Drafted) -> Iterator[Raised]:
+    if len(seen.columns) < 2:
+        return
+    first: dict[tuple[str, ...], int] = {}
+    for row, values in enumerate(seen.rows):
+        before = first.setdefault(tuple(values), row)
+        if before != row and sum(map(bool, values)) > 1:
+            again = len(seen.rows) - len(set(map(tuple, seen.rows)))
+            lines = seen.list_lines([before, row])
+            said = f"{count_noun(again, 'record')} came before, this one first: {', '.join(values)[:50]!r}"
+            yield Raised(Doubt("records-equal", said, lines))
+            return

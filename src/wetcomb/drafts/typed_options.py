@@ -1,0 +1,59 @@
+"""Steps and options as they are typed."""
+
+from __future__ import annotations
+
+import shlex
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from wetcomb.combs.part import Part
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import AUTO, Option, Step, list_options
+
+__all__ = ["type_given", "type_options", "type_part", "type_steps"]
+
+
+def type_steps(steps: Sequence[Step]) -> tuple[str, ...]:
+    """Return each step as a command without its input."""
+    return tuple(" ".join([step.name, *type_options(step)]) for step in steps)
+
+
+def type_options(step: Step) -> list[str]:
+    """Return the options of a step, but for those that are as they would be anyway."""
+    told = []
+    for entry in list_options(type(step)):
+        value = getattr(step, entry.name)
+        if value in (AUTO, (), 0) or value == entry.default:
+            continue
+        cuts_else = isinstance(step, Split) and (step.edges or step.per_record)
+        if entry.name == "delimiter" and value == ("none",) and cuts_else:
+            continue
+        told.append(_type_option(entry, value))
+    return told
+
+
+def type_given(given: Mapping[str, Any]) -> list[str]:
+    """Return options of `Split` that were stated, all of them."""
+    entries = {entry.name: entry for entry in list_options(Split)}
+    return [_type_option(entries[name], value) for name, value in given.items() if value != ()]
+
+
+def type_part(part: Part) -> list[str]:
+    """Return the options that say which part of a text is meant."""
+    words = [f"--lines {part.lines}"] if part.lines else []
+    words += [f"--from{_join(text)}" for text in part.from_]
+    return words + [f"--to{_join(text)}" for text in part.to]
+
+
+def _type_option(entry: Option, value: Any) -> str:
+    flag = entry.short or entry.flag
+    if entry.is_switch:
+        return flag
+    values = value if isinstance(value, tuple) else (value,)
+    if not entry.has_commas:
+        return " ".join(f"{flag}{_join(str(one))}" for one in values)
+    return f"{flag}{_join(','.join(map(str, values)))}"
+
+
+def _join(value: str) -> str:
+    return f"={shlex.quote(value)}" if value.startswith("-") else f" {shlex.quote(value)}"
