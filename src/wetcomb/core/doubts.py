@@ -101,6 +101,16 @@ DOUBTS = (
         "--wrapped, where such lines go on with the record above",
     ),
     DoubtKind(
+        "thin-records",
+        "many records fill one column only",
+        "look whether such lines belong to records beside them: --wrapped, --group",
+    ),
+    DoubtKind(
+        "total-inside",
+        "a record looks like a total of the others",
+        "take it out: --totals, or wash --drop-lines",
+    ),
+    DoubtKind(
         "odd-signs",
         "signs that cannot be seen, or were decoded wrongly, stand in values",
         "wash takes them out",
@@ -129,6 +139,11 @@ DOUBTS = (
         "marks-kept",
         "the values of a column all begin or end with the same mark",
         "take the mark out: --drop-pieces, or wash",
+    ),
+    DoubtKind(
+        "mark-inside",
+        "a mark stands in nearly all values of a column, and may part two fields",
+        "cut there too, with a second -d or split --column",
     ),
     DoubtKind(
         "glued-values",

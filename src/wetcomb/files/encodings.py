@@ -75,7 +75,7 @@ class Encoding(msgspec.Struct, frozen=True):
     @property
     def is_common(self) -> bool:
         """Whether it is certain, or one of those that texts are mostly in."""
-        wide = self.name.startswith("utf")
+        wide = self.name.startswith(("utf", "shift_jis", "iso8859", "euc_", "gb"))
         return (
             self.how != "guessed"
             or wide

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
@@ -21,6 +22,7 @@ _CLOSE = 10.0  # bits between the best way to cut and the next
 _GAIN = 0.04  # share of the bits of plain lines that a table saves at least
 _MAIL_HEADS = 2  # lines at the top that look like a mail's
 _LABELLED = 0.7  # share of lines or values that look like a label and its value
+_FEWEST, _NEARLY_ALL = 4, 0.8  # values, and the share of them that hold the same mark
 _STILL = 3  # records from which a word in each of them is a label
 _NEAR = 3  # lines beside a table that are looked at
 _FEW, _MANY, _WIDE = 1, 6, 20  # records, of so many lines or columns
@@ -31,6 +33,7 @@ _MAIL = re.compile(
 )
 _SAME_HEAD = re.compile(r"[^\W\d_]{2}[^:=]{0,30}[:=]")
 _SAME_TAIL = re.compile(r"[;,|]\s*[^\W\d_]{2}\w*$")
+_STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
 
@@ -93,7 +96,7 @@ def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
     if weighed.plain is not None and winner.n_fields > 1:
         n_lines = sum(bool(line.strip()) for line in "\n".join(winner.lines).splitlines())
         gain = 1 - winner.price / max(1.0, weighed.plain * n_lines)
-        if gain < _GAIN and not winner.split.per_record:
+        if gain < _GAIN and not winner.split.per_record and winner.split.records_at == "newline":
             yield Raised(Doubt("hardly-cut", f"it saves {max(0, 100 * gain):.0f} % of the bits"))
     near = [
         trial
@@ -137,11 +140,28 @@ def _find_labels(seen: Drafted) -> Iterator[Raised]:
         if same:
             yield Raised(Doubt("labels", f"all values of {column.name} hold {same!r}"))
             return
+        mark = _find_mark_inside(column)
+        if mark:
+            said = f"{mark.strip()!r} stands in nearly all values of {column.name}"
+            yield Raised(Doubt("mark-inside", said))
+            return
         labels = [match[0] for value in column.values if (match := _LABEL.match(value))]
         if len(labels) >= _LABELLED * max(3, len(column.values)) and len(set(labels)) <= 3:
             said = f"{len(labels)} values of {column.name} begin with {labels[0].strip()!r}"
             yield Raised(Doubt("labels", said))
             return
+
+
+def _find_mark_inside(column: Column) -> str:
+    """Return a mark that every value holds as often: it may part two fields."""
+    if len(column.values) < _FEWEST:
+        return ""
+    for mark in (": ", " | ", "; ", " – ", " - ", " = "):
+        counts = Counter(value.count(mark) for value in column.values)
+        usual, number = counts.most_common(1)[0]
+        if usual and number >= _NEARLY_ALL * len(column.values):
+            return mark
+    return ""
 
 
 def _is_still(column: Column, n_records: int) -> bool:
@@ -171,13 +191,12 @@ def _find_common_head(values: set[str]) -> str:
 def _find_outside(seen: Drafted) -> Iterator[Raised]:
     """Look at the lines left out beside the table: they go on with it, or would be cut alike."""
     above, below = seen.before[-_NEAR:], seen.behind[:_NEAR]
-    n_fields = len(seen.table.names)
-    alike = [
-        line
-        for line in (*above, *below)
-        if line.strip() and _count_fields(line, seen.split) >= max(2, 0.6 * n_fields)
-    ]
-    alike += [line for line in below[:1] if line.strip()]  # nothing parts it from the last record
+    least = max(2, 0.6 * len(seen.table.names))
+    alike = [line for line in (*above, *below) if _count_fields(line, seen.split) >= least]
+    alike += [
+        line for line in below[:1] if line.strip()[:1].islower()
+    ]  # nothing parts it from the last record
+    alike = [line for line in alike if line.strip() and not line.rstrip().endswith(_STOPS)]
     if alike:
         yield Raised(Doubt("outside-alike", f"{alike[0].strip()[:60]!r} was left out"))
 

@@ -37,6 +37,8 @@ def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
     bits = weighed.heading_bits if weighed is not None else None
     if bits is None or abs(bits) >= WEAK_HEADING:
         return
+    if seen.split.records_at != "newline" and heading == "none":
+        return  # blocks of lines hardly ever have one
     is_one = heading != "none"
     said = f"the first record was {'' if is_one else 'not '}taken for the heading; both are about as likely"
     tries = ("none", "first") if is_one else ("first", "none")

@@ -11,6 +11,7 @@ import numpy as np
 
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun
 from wetcomb.match.shapes import TYPED
 from wetcomb.match.signs import CONTROLS, SOFT_HYPHENS, ZERO_WIDTH
@@ -24,6 +25,7 @@ _TYPED, _SOME, _FEWEST = (
     0.4,
     4,
 )  # share of a column's values that are figures, and how many at least
+_FULL = 0.5  # share of the lines joined that look like whole records
 _UNIT = 3  # characters of a unit
 _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
@@ -33,7 +35,8 @@ _ODD = re.compile(
 )
 _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
-_GLUED = re.compile(r"\d(?=[^\W\d_]{3})|[^\W\d_]{3}(?=\d)")
+_GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
+_LONG = re.compile(r"[^\W\d_]{4}|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 _FIGURES = TYPED - {"email", "url"}
 
@@ -41,6 +44,8 @@ _FIGURES = TYPED - {"email", "url"}
 def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
     """Yield what speaks against the table's values."""
     yield from _find_first_blank(seen)
+    yield from _find_thin(seen)
+    yield from _find_totals(seen)
     yield from _find_signs(seen)
     for column in seen.columns:
         yield from _find_foreign(seen, column)
@@ -56,15 +61,41 @@ def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
 def _find_first_blank(seen: Drafted) -> Iterator[Raised]:
     if len(seen.columns) < 2 or not seen.n_records:
         return
-    blank = sorted(set(range(seen.n_records)) - set(seen.columns[0].rows))
+    first = seen.columns[min(len(seen.split.group), len(seen.columns) - 1)]
+    blank = sorted(set(range(seen.n_records)) - set(first.rows))
     if len(blank) < max(2, _BLANK * seen.n_records):
         return
-    said = (
-        f"{seen.columns[0].name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}"
-    )
+    said = f"{first.name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}"
     lines = seen.list_lines(blank[:3])
-    tries = ({"wrapped": True, "key": seen.columns[0].name},) if not seen.split.wrapped else ()
+    tries = ({"wrapped": True, "key": first.name},) if not seen.split.wrapped else ()
     yield Raised(Doubt("first-blank", said, lines), tries)
+
+
+def _find_thin(seen: Drafted) -> Iterator[Raised]:
+    """Look for records that fill one column only."""
+    if len(seen.columns) < 3 + len(seen.split.group):
+        return
+    n_groups = len(seen.split.group)
+    thin = [row for row, values in enumerate(seen.rows) if sum(map(bool, values[n_groups:])) == 1]
+    if len(thin) >= max(2, _BLANK * seen.n_records):
+        said = f"{len(thin)} of {count_noun(seen.n_records, 'record')} do"
+        yield Raised(Doubt("thin-records", said, seen.list_lines(thin[:3])))
+
+
+def _find_totals(seen: Drafted) -> Iterator[Raised]:
+    """Look for records that sum others up."""
+    n_groups = len(seen.split.group)
+    usual = max((sum(map(bool, values)) for values in seen.rows), default=0)
+    for row, values in enumerate(seen.rows):
+        filled = [value for value in values[n_groups:] if value]
+        if 1 < len(filled) < usual and (match := re.match(TOTAL, filled[0])):
+            is_word = len(match[0]) >= len(filled[0]) - 2
+            if is_word:
+                line = seen.table.record_text(row).strip()
+                drop = Wash(drop_lines=(f"text:{line}",)) if line.isprintable() else None
+                lines = seen.list_lines([row])
+                yield Raised(Doubt("total-inside", f"{line[:60]!r}", lines), before=drop)
+                return
 
 
 def _find_signs(seen: Drafted) -> Iterator[Raised]:
@@ -124,6 +155,11 @@ def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
             for value in column.values
             if (match := _find_at(pattern, value)) and (len(match[0]) < len(value) or is_still)
         )
+        is_lone = not any(map(str.isalnum, "".join(column.values))) and len(column.values) > 1
+        if is_lone and seen.split.heading == "none":
+            said = f"{column.name} holds nothing but {column.values[0]!r}"
+            yield Raised(Doubt("marks-kept", said))
+            return
         if found and found.most_common(1)[0][1] >= least:
             mark = found.most_common(1)[0][0]
             said = f"{found[mark]} values of {column.name} {where} with {mark.strip()!r}"
@@ -138,7 +174,7 @@ def _find_at(pattern: re.Pattern[str], value: str) -> re.Match[str] | None:
 def _find_glued(seen: Drafted) -> Iterator[Raised]:
     """Look for figures and words without anything between them, and names cut at a blank."""
     for column in seen.columns:
-        glued = [value for value in column.values if _GLUED.search(value) and not value.isupper()]
+        glued = [value for value in column.values if _GLUED.match(value) and _LONG.search(value)]
         if len(glued) >= max(3, _MARKED * len(column.values)):
             said = f"{len(glued)} values of {column.name} look like {glued[0][:40]!r}"
             yield Raised(Doubt("glued-values", said))
@@ -147,7 +183,8 @@ def _find_glued(seen: Drafted) -> Iterator[Raised]:
         return
     for left, right in pairwise(seen.columns):
         shares = [column.counts["word"] / max(1, len(column.values)) for column in (left, right)]
-        if min(shares) >= _MARKED and seen.split.heading == "none":
+        are_names = all(value[0].isupper() for value in (*left.values, *right.values))
+        if min(shares) >= _MARKED and are_names and seen.split.heading == "none":
             said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: they may be one name"
             yield Raised(Doubt("cut-inside", said))
             return
@@ -159,6 +196,7 @@ def _find_units(seen: Drafted) -> Iterator[Raised]:
         figures = sum(left.counts[shape] for shape in _FIGURES)
         is_unit = len(set(right.values)) == 1 and len(right.values) > _FEWEST
         is_unit = is_unit and len(right.values[0]) <= _UNIT and right.rows == left.rows
+        is_unit = is_unit and not right.counts["yes-no"]
         if is_unit and figures == len(left.values) and seen.split.heading == "none":
             said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: a figure and its unit"
             yield Raised(Doubt("cut-inside", said))
@@ -168,6 +206,14 @@ def _find_units(seen: Drafted) -> Iterator[Raised]:
 def _find_joined(seen: Drafted) -> Iterator[Raised]:
     """Look for joined lines whose pieces are values of the column by themselves."""
     if not (seen.split.wrapped and seen.is_open("wrapped")):
+        return
+    key = list(seen.table.names).index(seen.split.key) if seen.split.key in seen.table.names else 0
+    rows = seen.weighed.whole.rows if seen.weighed is not None else ()
+    others = [[*row[:key], *row[key + 1 :]] for row in rows if len(row) > key and not row[key]]
+    full = [cells for cells in others if len(cells) > 1 and all(cells)]
+    if len(full) > 1 and len(full) >= _FULL * len(others):
+        said = f"{len(full)} lines without a {seen.split.key} fill all other columns ({', '.join(full[0])[:40]!r})"
+        yield Raised(Doubt("joined-unsure", said), ({"wrapped": False},))
         return
     glue = seen.split.glue
     for column in seen.columns[1:] if glue else ():
