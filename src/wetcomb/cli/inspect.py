@@ -53,7 +53,7 @@ def run(arguments: argparse.Namespace) -> int:
         for source in sources:
             part = find_part(arguments, source.read_sample)
             sample = source.read_sample(partial(part_blocks, part))
-            seen.append((source, inspect_text(sample, given, is_part=not part.is_whole)))
+            seen.append((source, inspect_text(sample, given, None if part.is_whole else part)))
         if arguments.json:
             _write_json(seen)
         else:
@@ -64,12 +64,15 @@ def run(arguments: argparse.Namespace) -> int:
 def _write_json(seen: list[tuple[Source, Inspection]]) -> None:
     import msgspec
 
+    from wetcomb.core.doubts import find_verdict
+
     pages = [
         {
             "source": source.name,
             "encoding": source.encoding.name,
             "encoding_how": source.encoding.how,
             "bytes": source.size,
+            "verdict": find_verdict(inspection.doubts),
             **msgspec.to_builtins(inspection),
         }
         for source, inspection in seen

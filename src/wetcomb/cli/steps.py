@@ -70,23 +70,25 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     with open_sources(settings) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
-        sample = _read_sample(source, part) if needs_sample(steps) else b""
-        check_steps(steps, partial(_read_sample, source, part))
+        sample, first_line = _read_sample(source, part) if needs_sample(steps) else (b"", 1)
+        check_steps(steps, lambda: _read_sample(source, part)[0])
         is_stated = not part.is_whole or arguments.part is not None
-        settled = settle_steps(steps, sample, part, is_part_stated=is_stated)
-        comb = Comb(settled.steps, source.encoding.name, part=settled.part)
+        settled = settle_steps(steps, sample, part, is_part_stated=is_stated, first_line=first_line)
+        comb = Comb(settled.steps, source.encoding.name, part=settled.part, doubts=settled.doubts)
         if settings.save_comb is not None:
             if not sample or comb.part != part:
-                sample = _read_sample(source, comb.part)
+                sample = _read_sample(source, comb.part)[0]
             comb = comb.fit(make_fits(*find_split(comb, sample)))
         notes = [*_tell_reading(arguments), *settled.notes]
         return run_job(Job(settings, sources, comb, notes=notes))
 
 
-def _read_sample(source: Source, part: Part) -> bytes:
+def _read_sample(source: Source, part: Part) -> tuple[bytes, int]:
+    """Return whole lines from the beginning of a part, and the number of the first."""
     from wetcomb.combs.part import part_blocks
 
-    return source.read_sample(partial(part_blocks, part)).data
+    sample = source.read_sample(partial(part_blocks, part))
+    return sample.data, sample.first_line
 
 
 def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[Step]:

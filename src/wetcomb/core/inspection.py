@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from wetcomb.core.cut_lines import CutLine
+from wetcomb.core.doubts import Doubt
 
 __all__ = ["ColumnSeen", "CutSeen", "Inspection", "OddRecord", "PartSeen", "SignSeen", "TableSeen"]
 
@@ -92,6 +93,7 @@ class Inspection(msgspec.Struct, frozen=True):
     lines : lines that were looked at; `is_whole` says whether that is all
     line_ends : how many lines end how
     signs : invisible and odd characters by kind
+    doubts : what speaks against what `rebuild` would make of it
     """
 
     lines: int
@@ -100,3 +102,4 @@ class Inspection(msgspec.Struct, frozen=True):
     signs: tuple[SignSeen, ...]
     parts: tuple[PartSeen, ...]
     tables: tuple[TableSeen, ...]
+    doubts: tuple[Doubt, ...] = ()

@@ -25,6 +25,7 @@ from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.stacked_blocks import find_stacked
+from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
 from wetcomb.drafts.wrapped_lines import find_unwrap
@@ -62,8 +63,12 @@ def draft(
     def redraft(stated: Mapping[str, Any]) -> Drafted:
         return _draft(raw, stated, part, encoding, first_line)[1]
 
+    def say(stated: Mapping[str, Any]) -> str:
+        words = [*type_part(part or Part()), *type_given(stated)]
+        return " ".join(["wetcomb rebuild {input}", *words])
+
     comb, drafted = _draft(raw, given, part, encoding, first_line)
-    return replace(comb, doubts=find_doubts(drafted, redraft, comb.part))
+    return replace(comb, doubts=find_doubts(drafted, redraft, say, comb.part))
 
 
 def _draft(

@@ -10,8 +10,10 @@ from typing import Any
 import numpy as np
 
 from wetcomb.combs.memory import make_batch
+from wetcomb.combs.part import Part
 from wetcomb.core.cut_lines import find_cut_lines
 from wetcomb.core.decoded import Sample
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import InputError
 from wetcomb.core.inspection import (
     ColumnSeen,
@@ -25,7 +27,7 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
-from wetcomb.drafts.draft import add_realign, weigh_steps
+from wetcomb.drafts.draft import add_realign, draft, weigh_steps
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.only_table import find_only_table
 from wetcomb.drafts.parts import FoundPart, find_parts
@@ -43,13 +45,13 @@ _LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 
-def inspect_text(sample: Sample, given: Mapping[str, Any], *, is_part: bool = False) -> Inspection:
+def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = None) -> Inspection:
     """Return what is in a text.
 
     Parameters
     ----------
     given : options of `Split` that are known already; they are never overruled
-    is_part : which part is meant has been said, so that it is taken as one
+    part : which part is meant, where that has been said: it is taken as one
 
     Raises
     ------
@@ -60,7 +62,7 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], *, is_part: bool = Fa
         raise InputError("this holds nothing but blank lines; there is nothing to look at")
     found = find_parts(sample.data, is_whole=sample.is_whole)
     tables = [part for part in found if part.kind == "table"]
-    whole = _look_at_all(sample, given, tables, found, is_part=is_part)
+    whole = _look_at_all(sample, given, tables, found, is_part=part is not None)
     if whole is not None:
         seen: list[TableSeen] = [whole]
     else:
@@ -81,7 +83,16 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], *, is_part: bool = Fa
         tuple(_find_signs(text, sample.first_line)),
         parts,
         tuple(seen),
+        _find_doubts(sample, given, part),
     )
+
+
+def _find_doubts(sample: Sample, given: Mapping[str, Any], part: Part | None) -> tuple[Doubt, ...]:
+    """Return what speaks against what `rebuild` would make of the text."""
+    try:
+        return draft(sample.data, part=part, first_line=sample.first_line, **given).doubts
+    except InputError as error:
+        return (Doubt("no-table", str(error)),)
 
 
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR"}

@@ -6,23 +6,22 @@ Where nothing is, what drafts is not even loaded.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
-from wetcomb.combs.memory import make_table, make_text
+from wetcomb.combs.memory import make_batch, make_table, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Step, list_options
 
+if TYPE_CHECKING:
+    from wetcomb.core.doubts import Doubt
+    from wetcomb.drafts.doubts.seen import Drafted
+    from wetcomb.drafts.weighing import Weighed
+
 __all__ = ["Settled", "check_steps", "needs_sample", "settle_steps"]
-
-
-def _settle_split(text: bytes, given: Mapping[str, Any]) -> tuple[Step, list[str]]:
-    from wetcomb.drafts.weighing import settle_split
-
-    return settle_split(text, given)
 
 
 def _check_split(split: Split, sample: Callable[[], bytes]) -> None:
@@ -32,20 +31,17 @@ def _check_split(split: Split, sample: Callable[[], bytes]) -> None:
         check_edges_fit(split, sample)
 
 
-#: What settles the open options of a step, by its class.
-_SETTLERS: dict[type[Step], Callable[[bytes, Mapping[str, Any]], tuple[Step, list[str]]]] = {
-    Split: _settle_split
-}
 #: What is to be checked of a step before it is run over a text, by its class.
 _CHECKS: dict[type[Step], Callable[[Any, Callable[[], bytes]], None]] = {Split: _check_split}
 
 
 class Settled(msgspec.Struct, frozen=True):
-    """Steps with nothing left open, which part of the text they are for, and what was settled."""
+    """Steps with nothing left open, which part of the text they are for, what was settled and is doubtful."""
 
     steps: tuple[Step, ...]
     part: Part
     notes: tuple[str, ...]
+    doubts: tuple[Doubt, ...] = ()
 
 
 def needs_sample(steps: Sequence[Step]) -> bool:
@@ -62,30 +58,38 @@ def check_steps(steps: Sequence[Step], sample: Callable[[], bytes]) -> None:
 
 
 def settle_steps(
-    steps: Sequence[Step], sample: bytes, part: Part, *, is_part_stated: bool
+    steps: Sequence[Step], sample: bytes, part: Part, *, is_part_stated: bool, first_line: int = 1
 ) -> Settled:
     """Return steps with nothing left open.
 
     Parameters
     ----------
     sample : whole lines from the beginning of the part that is meant; empty where none is needed
+    first_line : number of its first line in the source
     """
     made: list[Step] = []
     notes: list[str] = []
-    for step in steps:
+    doubts: tuple[Doubt, ...] = ()
+    for place, step in enumerate(steps):
         if _needs_table(step, made):
             from wetcomb.drafts.draft import draft
 
             drafted = draft(make_text(made, sample), part=part if is_part_stated else None)
             made += [each for each in drafted.steps if each.reads == "text"]
-            part, notes = drafted.part, [*notes, *drafted.notes]
-        if step.unsettled():
-            settled, said = _settle(step, made, sample)
+            part, notes, doubts = drafted.part, [*notes, *drafted.notes], drafted.doubts
+        if not step.unsettled():
+            made.append(step)
+        elif step.is_column_cut:
+            settled, said = _settle_column(step, made, sample)
             made.append(settled)
             notes += said
         else:
-            made.append(step)
-    return Settled(tuple(made), part, tuple(notes))
+            known = _list_known(step)
+            weighed = _weigh(made, sample, known)
+            doubts = _find_doubts(steps, place, made, sample, (part, first_line), known, weighed)
+            made.append(weighed.settled[0])
+            notes += weighed.settled[1]
+    return Settled(tuple(made), part, tuple(notes), doubts)
 
 
 def _needs_table(step: Step, before: Sequence[Step]) -> bool:
@@ -94,15 +98,58 @@ def _needs_table(step: Step, before: Sequence[Step]) -> bool:
     return step.reads == "table" and not step.is_column_cut and not is_table
 
 
-def _settle(step: Step, before: Sequence[Step], sample: bytes) -> tuple[Step, list[str]]:
+def _list_known(step: Step) -> dict[str, Any]:
+    """Return the options of a step that are not left open."""
     values = {entry.name: getattr(step, entry.name) for entry in list_options(type(step))}
-    known = {name: value for name, value in values.items() if value is not AUTO}
-    if not step.is_column_cut:
-        return _SETTLERS[type(step)](make_text(before, sample), known)
+    return {name: value for name, value in values.items() if value is not AUTO}
+
+
+def _weigh(before: Sequence[Step], sample: bytes, known: Mapping[str, Any]) -> Weighed:
+    from wetcomb.drafts.weighing import weigh_split
+
+    return weigh_split(make_text(before, sample), known)
+
+
+def _find_doubts(
+    steps: Sequence[Step],
+    place: int,
+    before: Sequence[Step],
+    sample: bytes,
+    where: tuple[Part, int],
+    known: Mapping[str, Any],
+    weighed: Weighed,
+) -> tuple[Doubt, ...]:
+    """Return the doubts about a split whose open options were settled."""
+    from wetcomb.core.text import Text
+    from wetcomb.drafts.doubts.find import find_doubts
+    from wetcomb.drafts.doubts.seen import Drafted
+    from wetcomb.drafts.typed_options import type_chain, type_given, type_steps
+
+    part, first_line = where
+    usual = {entry.name: entry.default for entry in list_options(Split)}
+    stated = {name: value for name, value in known.items() if value != usual[name]}
+
+    def look(given: Mapping[str, Any], found: Weighed) -> Drafted:
+        split = found.settled[0]
+        chain = (*before, split)
+        batch = make_batch(chain, Text.of(sample, first_line))
+        return Drafted(given, sample, (), (), 1, chain, split, found, batch)
+
+    def redraft(given: Mapping[str, Any]) -> Drafted:
+        return look(given, _weigh(before, sample, {**known, **given}))
+
+    def say(given: Mapping[str, Any]) -> str:
+        split = " ".join(["split", *type_given(given)])
+        return type_chain([*type_steps(before), split, *type_steps(steps[place + 1 :])], part)
+
+    return find_doubts(look(stated, weighed), redraft, say, part)
+
+
+def _settle_column(step: Step, before: Sequence[Step], sample: bytes) -> tuple[Step, list[str]]:
     if not before:
         raise UsageError(
             "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
         )
     from wetcomb.drafts.weighing import settle_column
 
-    return settle_column(make_table(before, sample), known)
+    return settle_column(make_table(before, sample), _list_known(step))

@@ -10,12 +10,19 @@ from wetcomb.combs.part import Part
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Option, Step, list_options
 
-__all__ = ["type_given", "type_options", "type_part", "type_steps"]
+__all__ = ["type_chain", "type_given", "type_options", "type_part", "type_steps"]
 
 
 def type_steps(steps: Sequence[Step]) -> tuple[str, ...]:
     """Return each step as a command without its input."""
     return tuple(" ".join([step.name, *type_options(step)]) for step in steps)
+
+
+def type_chain(steps: Sequence[str], part: Part) -> str:
+    """Return steps as one command; `{input}` stands for the file."""
+    name, _, options = steps[0].partition(" ")
+    words = [f"wetcomb {name} {{input}}", *type_part(part), options]
+    return " ".join(filter(None, [*words, *(f"+ {step}" for step in steps[1:])]))
 
 
 def type_options(step: Step) -> list[str]:

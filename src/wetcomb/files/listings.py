@@ -48,11 +48,10 @@ class SnagListing(Listing):
     def list_doubts(self, doubts: Sequence[Doubt], source: str) -> CellGrid:
         rows = []
         for doubt in doubts:
-            odd = f"{doubt.kind.about}: {doubt.said}"
             settle = doubt.command.replace("{input}", source, 1) or doubt.kind.settle
             for first, last in doubt.lines or ((0, 0),):
                 places = [str(first or ""), str(last or "")]
-                rows.append([source, *places, doubt.name, "", odd, "", settle, ""])
+                rows.append([source, *places, doubt.name, "", doubt.said, "", settle, ""])
         return _make_grid(rows, len(self.names))
 
     def list_batch(self, batch: Batch, source: str) -> CellGrid:

@@ -197,7 +197,10 @@ def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
     """Return a doubt where an encoding was guessed that is not a common one."""
     odd = [source for source in sources if not source.encoding.is_common]
     return [
-        Doubt("encoding-unsure", f"{source.name} was read as {source.encoding.name}")
+        Doubt(
+            "encoding-unsure",
+            f"{source.name} was read as {source.encoding.name}: a guess, and no common one",
+        )
         for source in odd[:1]
     ]
 

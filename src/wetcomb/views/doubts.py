@@ -23,7 +23,7 @@ def build_doubts(doubts: Sequence[Doubt], input_name: str, output_name: str = ""
     role = {"table": "good", "doubtful": "snag", "no table": "bad"}[verdict]
     facts = [Fact("verdict", [Styled(verdict, role)])]
     for place, doubt in enumerate(doubts):
-        said = f": {doubt.kind.about}: {make_visible(doubt.said)}{_tell_lines(doubt)}"
+        said = f": {make_visible(doubt.said)}{_tell_lines(doubt)}"
         facts.append(Fact("" if place else "doubts", [Styled(doubt.name, "snag"), Styled(said)]))
         command = type_command(doubt.command, input_name, output_name)
         settle = Styled(command, "strong") if command else Styled(doubt.kind.settle)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+import shlex
 from collections.abc import Sequence
 
 from wetcomb.core.inspection import ColumnSeen, CutSeen, Inspection, TableSeen
 from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines, make_visible
+from wetcomb.views.doubts import build_doubts
 from wetcomb.views.teeth import draw_cut_lines, draw_ruler
 
 __all__ = ["build_inspection"]
@@ -27,7 +29,7 @@ def build_inspection(
     width : display columns there are
     next_ones : commands to go on with
     """
-    blocks: list[Block] = [*_tell_text(seen, source)]
+    blocks: list[Block] = [*build_doubts(seen.doubts, shlex.quote(name)), *_tell_text(seen, source)]
     if len(seen.parts) > 1:
         blocks.append(_draw_parts(seen))
     for table in seen.tables:

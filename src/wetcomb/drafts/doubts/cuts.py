@@ -46,7 +46,7 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
     if seen.weighed is not None and seen.was_cut:
         yield from _look_at_prices(seen)
     if seen.n_tables > 1 and not (seen.split.wrapped or seen.split.group or len(seen.steps) > 1):
-        said = f"{seen.n_tables} tables stand in the text; this takes the lines of all as records"
+        said = f"{seen.n_tables} tables stand in the text, and the lines of all are taken as one"
         yield Raised(Doubt("several-tables", said))
     if seen.n_records <= _FEW and (len(seen.lines) >= _MANY or len(seen.columns) >= _WIDE):
         said = f"{count_noun(seen.n_records, 'record')} of {count_noun(len(seen.lines), 'line')}, {len(seen.columns)} columns"
@@ -62,7 +62,7 @@ def _is_uncut(seen: Drafted) -> bool:
 
 
 def _raise_no_table(seen: Drafted) -> Raised:
-    said = f"each of {count_noun(len(seen.lines), 'line')} is one field"
+    said = f"each of {count_noun(len(seen.lines), 'line')} came out as one field, and nobody asked for that"
     ways = seen.weighed.runners_up if seen.weighed is not None else ()
     return Raised(Doubt("no-table", said), tuple(map(list_cut_options, map(_split_of, ways))))
 
@@ -97,7 +97,8 @@ def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
         n_lines = sum(bool(line.strip()) for line in "\n".join(winner.lines).splitlines())
         gain = 1 - winner.price / max(1.0, weighed.plain * n_lines)
         if gain < _GAIN and not winner.split.per_record and winner.split.records_at == "newline":
-            yield Raised(Doubt("hardly-cut", f"it saves {max(0, 100 * gain):.0f} % of the bits"))
+            said = f"as a table it takes {max(0, 100 * gain):.0f} % less to write down than as plain lines: it may be none"
+            yield Raised(Doubt("hardly-cut", said))
     near = [
         trial
         for trial in runners_up
@@ -107,7 +108,7 @@ def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
     ]
     if near:
         trial = near[0]
-        said = f"cut at {name_cut(trial.split)} it has {count_noun(trial.n_fields, 'field')}, at {name_cut(winner.split)} {winner.n_fields}"
+        said = f"cut at {name_cut(trial.split)} it has {count_noun(trial.n_fields, 'field')}, at {name_cut(winner.split)} {winner.n_fields}; both are about as likely"
         yield Raised(Doubt("cut-close", said), (list_cut_options(winner.split), *ways[:1]))
 
 
@@ -116,7 +117,8 @@ def _find_mail(seen: Drafted) -> Iterator[Raised]:
     top = {match[0].partition(":")[0].casefold(): line for line, match in found if match}
     if len(top) >= _MAIL_HEADS:
         first = next(iter(top.values())).strip()[:40]
-        yield Raised(Doubt("mail-text", f"the text begins as a mail does ({first!r})"))
+        said = f"the text begins as a mail does ({first!r}), and that stands among the records"
+        yield Raised(Doubt("mail-text", said))
 
 
 def _find_labels(seen: Drafted) -> Iterator[Raised]:
@@ -133,16 +135,16 @@ def _find_labels(seen: Drafted) -> Iterator[Raised]:
     still = [column for column in seen.columns if _is_still(column, seen.n_records)]
     if seen.split.heading == "none" and len(still) > 1:
         words = ", ".join(column.values[0] for column in still[:3])
-        yield Raised(Doubt("labels", f"every record says {words!r}"))
+        yield Raised(Doubt("labels", f"every record says {words!r}, as labels do"))
         return
     for column in seen.columns:
         same = _find_same(column)
         if same:
-            yield Raised(Doubt("labels", f"all values of {column.name} hold {same!r}"))
+            yield Raised(Doubt("labels", f"all values of {column.name} hold the label {same!r}"))
             return
         mark = _find_mark_inside(column)
         if mark:
-            said = f"{mark.strip()!r} stands in nearly all values of {column.name}"
+            said = f"{mark.strip()!r} stands in nearly all values of {column.name}, and may part two fields"
             yield Raised(Doubt("mark-inside", said))
             return
         labels = [match[0] for value in column.values if (match := _LABEL.match(value))]
@@ -198,7 +200,12 @@ def _find_outside(seen: Drafted) -> Iterator[Raised]:
     ]  # nothing parts it from the last record
     alike = [line for line in alike if line.strip() and not line.rstrip().endswith(_STOPS)]
     if alike:
-        yield Raised(Doubt("outside-alike", f"{alike[0].strip()[:60]!r} was left out"))
+        yield Raised(
+            Doubt(
+                "outside-alike",
+                f"{alike[0].strip()[:60]!r} was left out, and looks like part of the table",
+            )
+        )
 
 
 def _count_fields(line: str, split: Split) -> int:

@@ -16,7 +16,7 @@ from wetcomb.drafts.doubts.cuts import find_cut_doubts
 from wetcomb.drafts.doubts.headings import find_heading_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
-from wetcomb.drafts.typed_options import type_given, type_part, type_steps
+from wetcomb.drafts.typed_options import type_chain, type_steps
 
 __all__ = ["find_doubts", "raise_doubts"]
 
@@ -41,13 +41,17 @@ def _look(seen: Drafted) -> Iterator[Raised]:
 
 
 def find_doubts(
-    seen: Drafted, redraft: Callable[[Mapping[str, Any]], Drafted], part: Part
+    seen: Drafted,
+    redraft: Callable[[Mapping[str, Any]], Drafted],
+    say: Callable[[Mapping[str, Any]], str],
+    part: Part,
 ) -> tuple[Doubt, ...]:
     """Return the doubts about a draft; a command stands with one if it settles it and raises no other.
 
     Parameters
     ----------
     redraft : makes the draft with other options stated
+    say : returns the command that does so; `{input}` stands for the file
     part : which part of the text the table is made of
     """
     all_raised = raise_doubts(seen)
@@ -61,8 +65,7 @@ def find_doubts(
             n_tried += 1
             given = {**seen.given, **more}
             if _settles(raised, given, redraft, known):
-                words = ["wetcomb rebuild {input}", *type_part(part), *type_given(given)]
-                command = " ".join(words)
+                command = say(given)
         doubts.append(replace(raised.doubt, command=command))
     return tuple(doubts)
 
@@ -80,10 +83,7 @@ def _try_before(seen: Drafted, raised: Raised, part: Part, known: set[str]) -> s
     names = {other.doubt.name for other in left}
     if batch.table is None or raised.doubt.name in names or not names <= known:
         return ""
-    first, *others = type_steps(steps)
-    name, _, options = first.partition(" ")
-    words = [f"wetcomb {name} {{input}}", *type_part(part), options]
-    return " ".join(filter(None, [*words, *(f"+ {other}" for other in others)]))
+    return type_chain(type_steps(steps), part)
 
 
 def _settles(

@@ -32,7 +32,7 @@ def find_heading_doubts(seen: Drafted) -> Iterator[Raised]:
 def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
     weighed, heading = seen.weighed, seen.split.heading
     if isinstance(heading, int) and heading > 1:
-        said = f"its {heading} lines were joined downwards ({', '.join(seen.table.names[:3])})"
+        said = f"the heading's {heading} lines were joined downwards ({', '.join(seen.table.names[:3])}): look whether the upper words stand over these columns"
         yield Raised(Doubt("heading-joined", said), ({"heading": heading}, {"heading": "first"}))
     bits = weighed.heading_bits if weighed is not None else None
     if bits is None or abs(bits) >= WEAK_HEADING:
@@ -51,14 +51,16 @@ def _look_at_names(seen: Drafted) -> Iterator[Raised]:
         column.name for column in seen.columns if _MADE_UP.fullmatch(column.name) and column.values
     ]
     if made_up:
-        said = f"{count_noun(len(made_up), 'column')} with values {'has' if len(made_up) == 1 else 'have'} no name"
+        said = f"{count_noun(len(made_up), 'column')} with values {'has' if len(made_up) == 1 else 'have'} no name in the heading"
         yield Raised(Doubt("heading-short", said), ({"heading": "none"},))
     drawn = [name for name in names if _DRAWN.search(name)]
     torn = _find_torn(seen)
     if drawn:
-        yield Raised(Doubt("heading-torn", f"a name holds marks: {drawn[0]!r}"))
+        yield Raised(Doubt("heading-torn", f"a name holds marks that were drawn: {drawn[0]!r}"))
     elif torn:
-        yield Raised(Doubt("heading-torn", f"{torn!r} was cut in the middle of a word"))
+        yield Raised(
+            Doubt("heading-torn", f"{torn!r} of the heading was cut in the middle of a word")
+        )
 
 
 def _find_torn(seen: Drafted) -> str:
@@ -96,7 +98,7 @@ def _find_inside(seen: Drafted) -> Iterator[Raised]:
         if says_heading or is_drawn:
             ((first, last),) = seen.list_lines([row])
             what = "words of the heading" if says_heading else "nothing but marks"
-            said = f"one says {what}: {', '.join(filled)[:50]!r}"
+            said = f"a record says {what}: {', '.join(filled)[:50]!r}"
             yield Raised(
                 Doubt("heading-inside", said, ((first, last),)),
                 before=_drop(seen, row, is_drawn=is_drawn),

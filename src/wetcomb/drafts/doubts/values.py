@@ -65,7 +65,7 @@ def _find_first_blank(seen: Drafted) -> Iterator[Raised]:
     blank = sorted(set(range(seen.n_records)) - set(first.rows))
     if len(blank) < max(2, _BLANK * seen.n_records):
         return
-    said = f"{first.name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}"
+    said = f"{first.name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}; nothing was joined or carried down"
     lines = seen.list_lines(blank[:3])
     tries = ({"wrapped": True, "key": first.name},) if not seen.split.wrapped else ()
     yield Raised(Doubt("first-blank", said, lines), tries)
@@ -78,7 +78,7 @@ def _find_thin(seen: Drafted) -> Iterator[Raised]:
     n_groups = len(seen.split.group)
     thin = [row for row, values in enumerate(seen.rows) if sum(map(bool, values[n_groups:])) == 1]
     if len(thin) >= max(2, _BLANK * seen.n_records):
-        said = f"{len(thin)} of {count_noun(seen.n_records, 'record')} do"
+        said = f"{len(thin)} of {count_noun(seen.n_records, 'record')} fill one column only"
         yield Raised(Doubt("thin-records", said, seen.list_lines(thin[:3])))
 
 
@@ -94,7 +94,14 @@ def _find_totals(seen: Drafted) -> Iterator[Raised]:
                 line = seen.table.record_text(row).strip()
                 drop = Wash(drop_lines=(f"text:{line}",)) if line.isprintable() else None
                 lines = seen.list_lines([row])
-                yield Raised(Doubt("total-inside", f"{line[:60]!r}", lines), before=drop)
+                yield Raised(
+                    Doubt(
+                        "total-inside",
+                        f"a record looks like a total of the others: {line[:60]!r}",
+                        lines,
+                    ),
+                    before=drop,
+                )
                 return
 
 
@@ -102,14 +109,14 @@ def _find_signs(seen: Drafted) -> Iterator[Raised]:
     odd = [(row, value) for _, row, value in seen.iter_values() if _ODD.search(value)]
     odd_names = [name for name in seen.table.names if _ODD.search(name)]
     if odd or odd_names:
-        said = f"{count_noun(len(odd) + len(odd_names), 'value')} {'holds' if len(odd) + len(odd_names) == 1 else 'hold'} such signs"
+        said = f"{count_noun(len(odd) + len(odd_names), 'value')} {'holds' if len(odd) + len(odd_names) == 1 else 'hold'} signs that cannot be seen, or were decoded wrongly"
         lines = seen.list_lines([row for row, _ in odd[:3]])
         yield Raised(Doubt("odd-signs", said, lines), before=Wash())
     parted = [(row, value) for _, row, value in seen.iter_values() if _PARTED.search(value)]
     if parted:
         found = _PARTED.search(parted[0][1])
         assert found is not None
-        said = f"{count_noun(len(parted), 'value')}, one of them with {found[0]!r}"
+        said = f"{found[0]!r} in {count_noun(len(parted), 'value')}: the hyphen of a line's end was left"
         yield Raised(Doubt("hyphen-left", said, seen.list_lines([row for row, _ in parted[:3]])))
 
 
@@ -176,7 +183,7 @@ def _find_glued(seen: Drafted) -> Iterator[Raised]:
     for column in seen.columns:
         glued = [value for value in column.values if _GLUED.match(value) and _LONG.search(value)]
         if len(glued) >= max(3, _MARKED * len(column.values)):
-            said = f"{len(glued)} values of {column.name} look like {glued[0][:40]!r}"
+            said = f"{len(glued)} values of {column.name} look like {glued[0][:40]!r}: a figure and a word with nothing between"
             yield Raised(Doubt("glued-values", said))
             return
     if seen.split.blanks != "space" or not seen.was_cut:
@@ -269,6 +276,6 @@ def _find_equal(seen: Drafted) -> Iterator[Raised]:
         if before != row and sum(map(bool, values)) > 1:
             again = len(seen.rows) - len(set(map(tuple, seen.rows)))
             lines = seen.list_lines([before, row])
-            said = f"{count_noun(again, 'record')} came before, this one first: {', '.join(values)[:50]!r}"
+            said = f"{count_noun(again, 'record')} came before to the letter, this one first: {', '.join(values)[:50]!r}"
             yield Raised(Doubt("records-equal", said, lines))
             return
