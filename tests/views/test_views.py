@@ -109,6 +109,7 @@ def test_the_account_says_what_a_colleague_would() -> None:
     assert all(isinstance(fact, Fact) for fact in facts)
     said = [f"{fact.label}|{''.join(part.text for part in fact.parts)}" for fact in facts]
     assert said == [
+        "verdict|table",
         "read|x.txt (utf-8): 6 lines, 49 characters",
         "settled|Cut at semicolon.",
         "records|4 records of 3 columns: no, the name, rest",

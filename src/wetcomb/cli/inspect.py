@@ -98,14 +98,17 @@ def _show(arguments: argparse.Namespace, seen: list[tuple[Source, Inspection]]) 
 
 def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) -> list[str]:
     """Return the commands to go on with: the job by itself, and the same with all of it stated."""
+    from wetcomb.drafts.typed_options import type_given, type_part
+
     if source.path is None:
         return []
     name = quote_argument(arguments.inputs[0] if len(arguments.inputs) == 1 else source.name)
     out = quote_argument(Path(source.name).stem + ".csv")
     commands = []
     if len(seen.tables) <= 1:
-        part = f" --lines {arguments.lines}" if arguments.lines else ""
-        commands.append(f"wetcomb rebuild {name}{part} -o {out}")
+        hints = [*type_part(find_part(arguments)), *type_given(read_step_options(Split, arguments))]
+        hints += [f"--part {arguments.part}"] if arguments.part is not None else []
+        commands.append(" ".join(["wetcomb rebuild", name, *hints, "-o", out]))
     for table in seen.tables:
         stem = Path(source.name).stem + (f"-{table.part}" if len(seen.tables) > 1 else "")
         lines = [word for word in table.options if word.startswith("--lines")]

@@ -64,6 +64,7 @@ _LISTED: tuple[Command, ...] = (
     _Module("draft"),
     *list_commands(),
     _Module("demo", "[FOLDER]"),
+    _Module("help", "TOPIC"),
     _Module("completion", "SHELL"),
 )
 _COMMANDS = {command.name: command for command in _LISTED}

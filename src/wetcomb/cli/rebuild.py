@@ -118,10 +118,10 @@ def _tell_next(arguments: argparse.Namespace) -> str:
     is_told = not arguments.quiet and arguments.save_comb is None
     if not is_told or not arguments.inputs or arguments.inputs == ["-"]:
         return ""
+    from wetcomb.drafts.typed_options import type_given, type_part
+
     name = arguments.inputs[0]
-    given = read_step_options(Split, arguments)
-    return (
-        ""
-        if given
-        else f"wetcomb draft {quote_argument(name)} -o {quote_argument(Path(name).stem + '.comb.toml')}"
-    )
+    hints = [*type_part(find_part(arguments)), *type_given(read_step_options(Split, arguments))]
+    hints += [f"--part {arguments.part}"] if arguments.part is not None else []
+    comb = quote_argument(Path(name).stem + ".comb.toml")
+    return " ".join(["wetcomb draft", quote_argument(name), *hints, "-o", comb])

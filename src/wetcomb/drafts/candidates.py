@@ -26,6 +26,10 @@ _LONGEST = 8  # characters of a delimiter; a longer run of marks is a rule
 _PRIORS = {",": 2.0, "\t": 2.0, ";": 2.0, "|": 2.0, NO_DELIMITER: 20.0, "gap": 6.0, "space": 8.0}
 
 
+_MARKS = {"double": '"', "single": "'"}
+_TORN = 24.0  # bits for a quoted field that is torn at a delimiter it holds
+
+
 def find_candidates(lines: Sequence[str]) -> list[tuple[str, float]]:
     """Return delimiters worth trying, as texts or words, with the bits it takes to name them."""
     counts: Counter[str] = Counter()
@@ -65,7 +69,10 @@ def _list_marks(line: str) -> set[str]:
 
 
 def find_quotes(sample: str, delimiter: str) -> list[tuple[str, float]]:
-    """Return the quote marks worth trying with a delimiter, with the bits it takes to name them."""
+    """Return the quote marks worth trying with a delimiter, with the bits it takes to name them.
+
+    A mark right beside delimiters on both sides, with one inside, is dear to take for text.
+    """
     choices = [("double", 0.0)]
     is_blank = delimiter in BLANK_WORDS
     literal = "" if delimiter in (*BLANK_WORDS, NO_DELIMITER, "") else parse_delimiter(delimiter)
@@ -74,4 +81,19 @@ def find_quotes(sample: str, delimiter: str) -> list[tuple[str, float]]:
         choices.append(("single", 4.0))
     if re.search(rf"{parted}\"", sample, re.MULTILINE):
         choices.append(("none", 30.0))  # a stray mark is rather a snag
-    return choices
+    if len(choices) == 1 or not literal:
+        return choices
+    held = {name: _count_held(sample, mark, literal) for name, mark in _MARKS.items()}
+    return [
+        (name, prior + _TORN * sum(n for other, n in held.items() if other != name))
+        for name, prior in choices
+    ]
+
+
+def _count_held(sample: str, mark: str, literal: str) -> int:
+    """Return how many quoted fields hold a delimiter."""
+    if mark not in sample:
+        return 0
+    cut, inner = re.escape(literal), rf"(?:[^{mark}\r\n]|{mark}{mark})*"
+    held = rf"(?:^|(?<={cut}))[ \t]*{mark}{inner}{cut}{inner}{mark}[ \t]*(?={cut}|$)"
+    return len(re.findall(held, sample, re.MULTILINE))

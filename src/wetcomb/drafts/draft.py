@@ -24,7 +24,7 @@ from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
-from wetcomb.drafts.stacked_blocks import find_stacked
+from wetcomb.drafts.stacked_blocks import find_stacked, settle_stacked
 from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
@@ -105,11 +105,14 @@ def _draft(
 
 
 class Rebuilt(msgspec.Struct, frozen=True):
-    """The steps that rebuild a text: what comes before and after the split, and how that was weighed."""
+    """The steps that rebuild a text: what comes before and after the split, and how that was weighed.
+
+    `weighed` is None where how to cut was stated as a whole.
+    """
 
     before: tuple[Step, ...]
     split: Split
-    weighed: Weighed
+    weighed: Weighed | None
     notes: list[str]
     after: tuple[Step, ...] = ()
 
@@ -122,7 +125,13 @@ class Rebuilt(msgspec.Struct, frozen=True):
 def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
     """Return the steps that make a table of a text, with the evidence: also what is beside its records."""
     before: tuple[Step, ...] = ()
-    if not any(given.get(name) for name in (*_BESIDE, *CUTTING)):
+    stated = Split(**given)
+    if stated.stacked:
+        split, notes = settle_stacked(text.decode(), given)
+        return Rebuilt((), split, None, notes)
+    if stated.outline_level and not stated.unsettled():
+        return Rebuilt((), stated, None, [])
+    if not any(given.get(name) for name in ("group", "totals", *_BESIDE, *CUTTING)):
         stacked, notes, block = find_stacked(text.decode())
         if stacked:
             split = Split(**{**given, **stacked})
@@ -142,6 +151,8 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
         weighed = weigh_split(text, given)
         split, said = weighed.settled
     named, why_named = find_named_lines(SampleLines.of(weighed.whole, split))
+    if any(name in given for name in named):  # what was stated stands, and the rest with it
+        named, why_named = {}, []
     if named:
         weighed = weigh_split(text, {**given, **named})
         split, said = weighed.settled
@@ -153,7 +164,7 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
 
 def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
     """Return the steps with the one that puts shifted cells back, where some are."""
-    if not rebuilt.weighed.whole.may_be_shifted:
+    if rebuilt.weighed is None or not rebuilt.weighed.whole.may_be_shifted:
         return rebuilt
     from wetcomb.drafts.alignment import find_realign  # mostly it is not needed
 
@@ -164,7 +175,7 @@ def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.
-_BESIDE = ("group", "totals", "wrapped", "panels", "take", "stacked", "column", "each_a_record")
+_BESIDE = ("wrapped", "panels", "take", "stacked", "column", "each_a_record")
 
 
 def _has_line_records(split: Split) -> bool:

@@ -150,13 +150,17 @@ def _look_at(
     table = made.table
     assert table is not None
     odd = _find_odd(table)
-    counts = Counter(len(row) for row in weighed.whole.rows)
+    if weighed is not None:
+        counts = Counter(len(row) for row in weighed.whole.rows)
+        trials = (weighed.whole, *weighed.runners_up)
+        ways = tuple(_describe(trial, len(weighed.whole.rows)) for trial in trials)
+    else:
+        counts = Counter({len(table.names): table.n_records})
+        n_fields, n_records = len(table.names), table.n_records
+        ways = (CutSeen(split.way, n_fields, n_records, n_records, 0.0),)
     return TableSeen(
         number,
-        tuple(
-            _describe(trial, len(weighed.whole.rows))
-            for trial in (weighed.whole, *weighed.runners_up)
-        ),
+        ways,
         tuple(rebuilt.notes),
         tuple(_look_at_column(table, column) for column in range(len(table.names))),
         tuple(counts.most_common(_COUNTS)),

@@ -77,10 +77,16 @@ def settle_steps(
             drafted = draft(make_text(made, sample), part=part if is_part_stated else None)
             made += [each for each in drafted.steps if each.reads == "text"]
             part, notes, doubts = drafted.part, [*notes, *drafted.notes], drafted.doubts
-        if not step.unsettled():
+        if not step.unsettled() or not isinstance(step, Split):
             made.append(step)
         elif step.is_column_cut:
             settled, said = _settle_column(step, made, sample)
+            made.append(settled)
+            notes += said
+        elif step.stacked:
+            from wetcomb.drafts.stacked_blocks import settle_stacked
+
+            settled, said = settle_stacked(make_text(made, sample).decode(), _list_known(step))
             made.append(settled)
             notes += said
         else:

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Any
 
-__all__ = ["find_stacked"]
+from wetcomb.steps.split.options import Split
+
+__all__ = ["find_stacked", "settle_stacked"]
 
 _LABEL_END = re.compile(r"\s{2,}|\t")
 
@@ -34,3 +37,10 @@ def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
     options = {"stacked": True, "edges": "blanks", "heading": n_head if n_head > 1 else "first"}
     note = f"{len(blocks)} blocks have the same {n_rows} row labels ({labels[0][-n_rows]}, ...): they are put side by side."
     return options, [note], "\n".join(blocks[0]) + "\n"
+
+
+def settle_stacked(text: str, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
+    """Return a split for blocks that were said to be stacked, its heading found."""
+    found, notes, _ = find_stacked(text)
+    heading = found.get("heading", "first")
+    return Split(**{"edges": "blanks", "heading": heading, **given}), notes

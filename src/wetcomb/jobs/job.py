@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import StepsRun, check_edges
+from wetcomb.combs.idle import tell_idle
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.doubts import Doubt, find_verdict
 from wetcomb.core.errors import InputError, UsageError
@@ -179,6 +180,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             from wetcomb.views.figure import render_figure
 
             outputs.add_file(settings.figure, render_figure(figure, settings.figure.suffix))
+        job.report.notes += tuple(tell_idle(job.comb.steps, job.report.ledger))
         doubts = [*job.comb.doubts, *_doubt_encodings(job.sources)]
         job.report.doubts = job.report.list_doubts(doubts)
         outputs.finish(job.report.doubts, job.sources[0].name)

@@ -25,12 +25,25 @@ from wetcomb.match.endless import refuse_endless
 from wetcomb.match.shapes import SHAPES
 
 __all__ = [
+    "COVERED",
     "Match",
     "Pattern",
     "compile_pattern",
     "depends_on_kinds",
     "read_shape",
 ]
+
+#: What a pattern must cover, and for which options.
+COVERED = {
+    "the whole line": (
+        "--drop-lines", "--keep-lines", "--group", "--totals", "--page-head", "--page-foot",
+    ),
+    "the line's start": ("--starts", "--from", "--to"),
+    "the line's end": ("--ends",),
+    "anywhere": ("--before", "--after"),
+    "the whole piece": ("--drop-pieces",),
+    "the whole value": ("--shape", "--cell-shapes"),
+}  # fmt: skip
 
 _SPACING = r"[ \t]"
 _GAP = r"(?:[ \t]{2,}|\t)"

@@ -119,12 +119,14 @@ class Step(
     summary : what it does, in a line
     usage : what it does, and commands to begin with
     takes_tables : its command may read a table that is one already
+    traces : options whose work is charged, with the reason it is charged for
     """
 
     name: ClassVar[str]
     summary: ClassVar[str]
     usage: ClassVar[str]
     takes_tables: ClassVar[bool] = False
+    traces: ClassVar[Mapping[str, str]] = {}
 
     def __post_init__(self) -> None:
         """Let a single value stand for a list of one."""

@@ -105,6 +105,7 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
 def _tell_way(way: CutSeen) -> str:
     fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
     price = f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
+    price = price if way.bits else ", as it was stated"
     return f"{fields} in {way.n_fitting:,} of {way.n_records:,} records{price}"
 
 

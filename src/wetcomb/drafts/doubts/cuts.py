@@ -12,7 +12,7 @@ import numpy as np
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.telling import count_noun, name_cut
-from wetcomb.drafts.trial import Trial, try_split
+from wetcomb.drafts.trial import try_split
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
 
@@ -64,11 +64,8 @@ def _is_uncut(seen: Drafted) -> bool:
 def _raise_no_table(seen: Drafted) -> Raised:
     said = f"each of {count_noun(len(seen.lines), 'line')} came out as one field, and nobody asked for that"
     ways = seen.weighed.runners_up if seen.weighed is not None else ()
-    return Raised(Doubt("no-table", said), tuple(map(list_cut_options, map(_split_of, ways))))
-
-
-def _split_of(trial: Trial) -> Split:
-    return trial.split
+    tries = tuple(list_cut_options(way.split) for way in ways if way.n_fields > 1)
+    return Raised(Doubt("no-table", said), tries)
 
 
 def list_cut_options(split: Split) -> dict[str, Any]:

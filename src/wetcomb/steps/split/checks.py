@@ -47,7 +47,7 @@ def _check_marks(split: SplitDerived) -> None:
         raise UsageError("-d none stands alone; leave the other -d out")
     if len(set(BLANK_WORDS) & set(words)) > 1:
         raise UsageError("space and gap contradict each other; a gap is cut by space too")
-    if LINE_WORD in words and split.records_at == "newline":
+    if LINE_WORD in words and split.records_at == "newline" and not split.per_record:
         raise UsageError(
             "-d newline: records end there already; say what else ends them, as --records-at blank-line or --per-record N"
         )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints
@@ -62,6 +64,11 @@ class Cutter:
     def cuts_further(self) -> bool:
         """Whether more than delimiters cut, so that these do not tell how many fields a line has."""
         return self._places.changes_fields
+
+    @property
+    def hits(self) -> Counter[str]:
+        """How often each option that cuts beside delimiters found something."""
+        return self._places.hits
 
     @property
     def has_leaving(self) -> bool:

@@ -12,11 +12,12 @@ without changing its shapes; the first are snags, the second are not.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 from msgspec.structs import force_setattr
 
-from wetcomb.match.marks import NO_DELIMITER
+from wetcomb.match.marks import LINE_WORD, NO_DELIMITER
 from wetcomb.steps.split.checks import check_split
 from wetcomb.steps.split.derived import SplitDerived
 from wetcomb.steps.step import AUTO
@@ -34,6 +35,12 @@ class Split(SplitDerived, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
     name: ClassVar[str] = "split"
     takes_tables: ClassVar[bool] = True
+    traces: ClassVar[Mapping[str, str]] = {
+        "group": "group-line",
+        "totals": "total-line",
+        "missing": "missing-word",
+        "drop_pieces": "dropped-piece",
+    }
     summary: ClassVar[str] = "cut text into fields by whatever divides it, quotes honoured"
     usage: ClassVar[str] = """\
 Cut text into fields by whatever divides it: delimiters (quotes honoured), display columns,
@@ -61,6 +68,10 @@ are worked out from the text and told; all else is as the help says.
             force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.cell_shapes is AUTO and not self.per_record:
             force_setattr(self, "cell_shapes", ())
+        if self.per_record and self.records_at == "newline" and self.delimiter == (LINE_WORD,):
+            force_setattr(self, "delimiter", (NO_DELIMITER,))  # lines end cells anyway
+        if self.shapes == ("any",):  # no check, however many there are
+            force_setattr(self, "cell_shapes", self.shapes * max(1, self.per_record))
         if self.column and self.heading is AUTO:
             force_setattr(self, "heading", "none")
         if self.heading == 1:

@@ -7,6 +7,8 @@ is cut to its left and told.
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 from msgspec.structs import replace
 
@@ -52,6 +54,7 @@ class Places:
         self._boundaries = [tuple(text.split("|")) for text in options.boundary]
         kind, _, number = options.cuts.partition(":")
         self._limit = (kind, int(number)) if number else None
+        self.hits: Counter[str] = Counter()  # how often each option found something
 
     @property
     def changes_fields(self) -> bool:
@@ -87,6 +90,7 @@ class Places:
             starts[free], ends[free] = trim_line_ends(data, starts[free], ends[free])
             ragged = replace(ragged, starts=starts, ends=ends)
         cuts = [self._find_changes(data), self._find_patterns(data, ragged, quoted)]
+        self.hits["boundary"] += cuts[0].size
         if edges.size:
             cuts.append(self._find_edges(data, ragged, edges, odd).ravel())
         has_changes_only = not any(others.size for others in cuts[1:])
@@ -154,6 +158,7 @@ class Places:
         spans = ragged.starts[free], ragged.ends[free]
         before, _ = find_in_lines(data, *spans, self._before)
         _, after = find_in_lines(data, *spans, self._after)
+        self.hits.update(before=before.size, after=after.size)
         return np.concatenate([before, after])
 
     def _find_protected(self, data: Bytes, ragged: Ragged, told: list[OddPlaces]) -> Bools:
@@ -167,6 +172,7 @@ class Places:
             opening, closing = pair[0], pair[1]
             opens = find_text(data, opening.encode())
             closes = find_text(data, closing.encode())
+            self.hits["protect"] += opens.size
             steps = np.concatenate([np.ones(opens.size, np.int64), -np.ones(closes.size, np.int64)])
             places = np.concatenate([opens, closes])
             order = np.argsort(places, kind="stable")

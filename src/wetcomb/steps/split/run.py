@@ -6,6 +6,7 @@ read, any cut of the text at a record gives the same records.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from importlib import import_module
 from typing import TYPE_CHECKING, Any, cast
@@ -14,7 +15,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, find_text
-from wetcomb.core.batch import Batch, NameSource, StepRun
+from wetcomb.core.batch import Batch, NameSource, StepRun, Told
 from wetcomb.core.cutting.layout import find_heading_again
 from wetcomb.core.cutting.plain_records import can_be_plain, cut_plain_records
 from wetcomb.core.cutting.proof import prove_cut
@@ -161,6 +162,26 @@ class Splitter(StepRun):
             yield Batch(chunk)
             return
         yield self._finish(chunk, records, self._count_lines(specials, records.used))
+
+    def give_counts(self) -> Counter[str]:
+        """Return how often options found something, and begin to count anew."""
+        counts: Counter[str] = Counter(self._cutter.hits)
+        self._cutter.hits.clear()
+        return counts
+
+    def add_counts(self, counts: object) -> None:
+        """Add what another run of the step has counted."""
+        assert isinstance(counts, Counter)
+        self._cutter.hits.update(counts)
+
+    def tell(self) -> Told:
+        """Return which options found nothing to cut at, or nothing to protect."""
+        idle = [
+            f"--{name} {' '.join(given)}: nothing in the text matches it"
+            for name in ("boundary", "before", "after", "protect")
+            if (given := getattr(self._options, name)) and not self._cutter.hits[name]
+        ]
+        return Told(tuple(idle))
 
     def _cut(self, specials: Specials, *, is_last: bool) -> Records | None:
         """Return the records of a chunk that need no more text; None if more of the text is needed."""

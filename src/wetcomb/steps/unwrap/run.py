@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, find_text, is_blank
-from wetcomb.core.batch import Batch, StepRun
+from wetcomb.core.batch import Batch, StepRun, Told
 from wetcomb.core.cutting.recut import trim
 from wetcomb.core.ledger import Charge
 from wetcomb.core.rewrite import list_lines, rewrite
@@ -36,6 +36,7 @@ class Unwrapper(StepRun):
 
     def __init__(self, options: Unwrap) -> None:
         self._options = options
+        self._n_joined = 0
         ignored = options.ignore_case
         self._starts = [compile_pattern(text, ignore_case=ignored) for text in options.starts]
         self._ends = [compile_pattern(text, ignore_case=ignored) for text in options.ends]
@@ -51,6 +52,22 @@ class Unwrapper(StepRun):
     @state.setter
     def state(self, state: tuple[bool, ...]) -> None:
         self._has_begun, self._is_rest = state or (False, False)
+
+    def give_counts(self) -> int:
+        """Return how many lines were joined, and begin to count anew."""
+        number, self._n_joined = self._n_joined, 0
+        return number
+
+    def add_counts(self, counts: object) -> None:
+        """Add what another run of the step has joined."""
+        assert isinstance(counts, int)
+        self._n_joined += counts
+
+    def tell(self) -> Told:
+        """Return that nothing was joined, if nothing was."""
+        return Told(
+            () if self._n_joined else ("unwrap: no line goes on with another by these rules",)
+        )
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield the records that end in a chunk, a line each."""
@@ -234,6 +251,7 @@ class Unwrapper(StepRun):
             *_charge_spacing(form_feeds, starts[rows], begin),
             *_charge_spacing(form_feeds, end[joined], ends[rows][joined]),
         ]
+        self._n_joined += int(joined.sum())
         glue = (codes, (b"", self._options.glue.encode()))
         return rewrite(chunk, used, (begin, kept_ends), glue, charges, odd_at)
 

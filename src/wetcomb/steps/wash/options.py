@@ -10,6 +10,7 @@ leaves. It is known to be wrong where a quoted stretch is told by other words th
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar
 
 from wetcomb.core.errors import UsageError, find_nearest
@@ -42,6 +43,11 @@ class Wash(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
 
     name: ClassVar[str] = "wash"
     summary: ClassVar[str] = "take off page heads and feet, invisible characters, reply marks"
+    traces: ClassVar[Mapping[str, str]] = {
+        "drop_lines": "dropped-line",
+        "page_head": "page-head",
+        "page_foot": "page-foot",
+    }
     usage: ClassVar[str] = """\
 Take off what was never part of the text: page heads and feet and other lines that a pattern
 names, reply marks of quoted mails, characters that cannot be seen. Each kind is counted and
