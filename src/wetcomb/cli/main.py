@@ -21,6 +21,7 @@ from typing import NoReturn
 
 from wetcomb import __version__
 from wetcomb.cli.chain import part_chain, run_chain
+from wetcomb.cli.option_files import FLAG, read_option_files
 from wetcomb.cli.parser import Command, Parser
 from wetcomb.cli.steps import list_commands
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
@@ -162,6 +163,13 @@ def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     if words and words[0] not in known and (words[0] == "-" or Path(words[0]).is_file()):
         words = ["inspect", *words]  # a file alone is looked at
     parser = build_parser(words[0] if words else "")
+    if words and words[0] in known:
+        flags = {
+            flag
+            for action in _find_command(parser, words[0])._actions
+            for flag in action.option_strings
+        }
+        words = read_option_files(words, flags) if FLAG in flags else words
     if not words:
         parser.print_help()
         raise SystemExit(2)

@@ -106,6 +106,11 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
         "--force", action="store_true", help="replace files that are there already; never the input"
     )
     output.add_argument(
+        "--stream",
+        action="store_true",
+        help="write each piece to standard output once it is proved, not all at the end; `rest` is always a column then",
+    )
+    output.add_argument(
         "--missing-as", metavar="TEXT", default="", help="what a missing cell is written as (NA)"
     )
     output.add_argument(
@@ -119,9 +124,8 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     snags = parser.add_argument_group("snags and the ledger")
     snags.add_argument(
         "--snags",
-        type=Path,
         metavar="FILE",
-        help="write the records that do not fit as a table of their own (snags.csv)",
+        help="list snags and doubts in a table of their own (snags.csv); apart: the records that do not fit leave the table for OUTPUT.snags.csv",
     )
     snags.add_argument(
         "--snags-first",
@@ -174,6 +178,11 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
 def add_other(parser: Parser) -> argparse._ArgumentGroup:
     """Add the options every command has; return their group."""
     group = parser.add_argument_group("other")
+    group.add_argument(
+        "--options",
+        metavar="FILE",
+        help="read options from a file, one a line, their values as they stand (marks.txt)",
+    )
     group.add_argument("--quiet", action="store_true", help="say nothing but errors")
     group.add_argument(
         "--no-color", action="store_true", help="no colours; the variable NO_COLOR does the same"
@@ -222,6 +231,9 @@ def read_settings(arguments: argparse.Namespace) -> JobSettings:
 
     names = [entry.name for entry in msgspec.structs.fields(JobSettings)]
     given = {name: getattr(arguments, name) for name in names if hasattr(arguments, name)}
+    if given.get("snags") is not None:  # a file of that name is ./apart
+        given["snags_apart"] = given["snags"] == "apart"
+        given["snags"] = None if given["snags_apart"] else Path(given["snags"])
     return JobSettings(**given | {"inputs": find_inputs(arguments)})
 
 

@@ -2,7 +2,7 @@
 
 A file is written beside its place under a temporary name and renamed when everything
 has been checked. Standard output, and what is no plain file, gets its bytes after the
-check as well, out of a temporary file.
+check as well, out of a temporary file; a `Stream` alone writes as it goes.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from typing import IO
 
 from wetcomb.core.errors import OutputError, UsageError
 
-__all__ = ["Sink", "check_target"]
+__all__ = ["Sink", "Stream", "check_target"]
 
 
 def check_target(target: Path, *, force: bool, inputs: Iterable[Path]) -> None:
@@ -122,6 +122,39 @@ class Sink:
         if self._temporary is not None:
             self._temporary.unlink(missing_ok=True)
             self._temporary = None
+
+
+class Stream(Sink):
+    """Standard output, each piece as it comes: what has gone out cannot be taken back.
+
+    Raises
+    ------
+    OutputError : it is closed, or the bytes cannot be written
+    """
+
+    def __init__(self) -> None:
+        super().__init__(None)
+        if sys.stdout is None:
+            raise OutputError("standard output is closed; name a file (-o FILE)")
+
+    def write(self, data: bytes | memoryview) -> None:
+        """Write some bytes."""
+        assert sys.stdout is not None
+        try:
+            sys.stdout.buffer.write(data)
+            sys.stdout.buffer.flush()
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            raise OutputError(f"standard output: cannot be written: {error.strerror}") from error
+        self.size += len(data)
+
+    def prepare(self) -> None:
+        """All has gone out already."""
+
+    def commit(self) -> None:
+        """All has gone out already."""
+        self.discard()
 
 
 def _open_beside(target: Path) -> tuple[Path, int]:

@@ -103,6 +103,7 @@ def run_job(job: Job) -> int:
         _keep_memory()
     is_terminal = sys.stdout is not None and sys.stdout.isatty()
     is_preview = settings.output is None and not settings.format and is_terminal
+    is_preview = is_preview and not settings.stream
     preview = None
     if is_preview:
         from wetcomb.views.preview import Preview
@@ -116,6 +117,7 @@ def run_job(job: Job) -> int:
         with_source=settings.with_source,
         with_snags=settings.snag_column,
         missing_as=settings.missing_as,
+        with_rest=settings.stream,
     )
     try:
         written = _run_once(job, layout, preview)
@@ -163,11 +165,14 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         figure = CellMap()
     listed = _list_listings(settings)
     table_format = "" if preview else find_format(settings.output, settings.format)
-    renderer = Renderer(table_format, [(made, find_format(path)) for path, made in listed])
-    paths = [settings.output] * renderer.has_table + [path for path, _ in listed]
+    formats = [(made, find_format(path)) for path, made in listed]
+    renderer = Renderer(table_format, formats, is_parted=settings.apart is not None)
+    paths = [settings.output] * renderer.has_table
+    paths += [settings.apart] * (settings.apart is not None)
+    paths += [path for path, _ in listed]
     outputs = None
     try:
-        outputs = Outputs(renderer, paths)
+        outputs = Outputs(renderer, paths, is_streamed=settings.stream)
         with _show_progress(job) as progress:
             for source in job.sources:
                 _run_source(job, source, layout, outputs, (preview, figure), progress)
@@ -188,9 +193,12 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         if renderer.has_table:
             job.report.ledger.check_output()
         outputs.commit()
-    except BaseException:
+    except BaseException as error:
         if outputs is not None:
             outputs.discard()
+        is_shut = isinstance(error, BrokenPipeError)  # nobody reads on
+        if settings.stream and not is_shut and sys.stderr is not None:
+            sys.stderr.write("wetcomb: what stands on standard output is not all of the table\n")
         raise
     return [str(path) for path in settings.targets]
 

@@ -8,13 +8,18 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.arrays import leave_out, sort_unique
 from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Ledger
+from wetcomb.core.table import Table, take_records
 from wetcomb.files.columns import Layout, build_grid, list_names
 from wetcomb.files.formats.table import make_writer
 from wetcomb.files.formats.writer import Writer
-from wetcomb.files.sinks import Sink
+from wetcomb.files.sinks import Sink, Stream
 from wetcomb.files.source import Source
 
 if TYPE_CHECKING:
@@ -35,20 +40,27 @@ class RestNeeded(Exception):
 class Renderer:
     """Makes bytes of batches: one text for the table, if there is one, and one for each listing.
 
+    Where records that do not fit go apart, they are a table of their own, behind the first.
+
     Attributes
     ----------
     ledger : what was put in, and what was written
     """
 
-    def __init__(self, table_format: str, listings: Sequence[tuple[Listing, str]]) -> None:
+    def __init__(
+        self, table_format: str, listings: Sequence[tuple[Listing, str]], *, is_parted: bool = False
+    ) -> None:
         self.ledger = Ledger()
-        self._table = make_writer(table_format) if table_format else None
+        self._tables = [
+            _TableRenderer(make_writer(table_format), self)
+            for _ in range(1 + is_parted if table_format else 0)
+        ]
         self._listings = [(listing, make_writer(name)) for listing, name in listings]
-        self._has_heading = False
 
     def begin_again(self) -> None:
         """Forget that anything was rendered."""
-        self._has_heading = False
+        for table in self._tables:
+            table.has_heading = False
 
     def render(self, batch: Batch, layout: Layout, source: str) -> list[bytes]:
         """Return what is written of a batch, output by output.
@@ -58,48 +70,39 @@ class Renderer:
         RestNeeded : the layout has no column for what a record has too much
         """
         parts = []
-        if self._table is not None:
-            parts.append(self._render_table(self._table, batch, layout))
+        if len(self._tables) > 1 and batch.table is not None:
+            fitting, odd = _part_records(batch.table)
+            apart = replace(layout, with_rest=True, with_source=True, with_snags=True)
+            parts.append(self._tables[0].render(fitting, layout))
+            parts.append(self._tables[1].render(odd, apart))
+        elif self._tables:
+            parts += [table.render(batch.table, layout) for table in self._tables]
         elif batch.table is not None and batch.table.has_rest and not layout.with_rest:
             raise RestNeeded
         for listing, writer in self._listings:
             parts.append(writer.write_rows(listing.list_batch(batch, source)))
         return parts
 
-    def _render_table(self, writer: Writer, batch: Batch, layout: Layout) -> bytes:
-        table = batch.table
-        if table is None:
-            return b""
-        if table.has_rest and not layout.with_rest:
-            raise RestNeeded
-        heading = b""
-        if not self._has_heading:
-            names = list_names(table.names, layout)
-            heading = writer.write_heading(names)
-            self.ledger.put_in["names"] += sum(map(len, names[len(table.names) :]))
-            self._has_heading = True
-        return heading + writer.write_rows(build_grid(table, layout, self.ledger))
-
     def render_headings(self) -> list[bytes]:
         """Return the headings of the listings; the table's come with its first records."""
-        headings = [b""] * (self._table is not None)
+        headings = [b""] * len(self._tables)
         return headings + [writer.write_heading(made.names) for made, writer in self._listings]
 
     def render_doubts(self, doubts: Sequence[Doubt], source: str) -> list[bytes]:
         """Return what is listed of doubts about the whole."""
-        parts = [b""] * (self._table is not None)
+        parts = [b""] * len(self._tables)
         for listing, writer in self._listings:
             parts.append(writer.write_rows(listing.list_doubts(doubts, source)))
         return parts
 
     def render_ends(self) -> list[bytes]:
         """Return what ends each output."""
-        writers = [self._table] if self._table is not None else []
+        writers = [table.writer for table in self._tables]
         return [writer.write_end() for writer in [*writers, *(w for _, w in self._listings)]]
 
     def render_mark(self, source: str) -> list[bytes]:
         """Return what is listed of a source's byte-order mark."""
-        parts = [b""] * (self._table is not None)
+        parts = [b""] * len(self._tables)
         for listing, writer in self._listings:
             parts.append(writer.write_rows(listing.list_mark(source)))
         return parts
@@ -107,14 +110,49 @@ class Renderer:
     def take_ledger(self) -> Ledger:
         """Return the ledger of the writer's door since it was last taken."""
         taken, self.ledger = self.ledger, Ledger()
-        if self._table is not None:
-            taken.output, self._table.cell_characters = self._table.cell_characters, 0
+        for table in self._tables:
+            taken.output += table.writer.cell_characters
+            table.writer.cell_characters = 0
         return taken
+
+    @property
+    def first(self) -> _TableRenderer | None:
+        """What makes the table; None where there is none."""
+        return self._tables[0] if self._tables else None
 
     @property
     def has_table(self) -> bool:
         """Whether a table is written at all."""
-        return self._table is not None
+        return bool(self._tables)
+
+
+class _TableRenderer:
+    """Makes bytes of tables, the first with the heading."""
+
+    def __init__(self, writer: Writer, owner: Renderer) -> None:
+        self.writer, self._owner = writer, owner
+        self.has_heading = False
+
+    def render(self, table: Table | None, layout: Layout) -> bytes:
+        """Return what is written of a table."""
+        if table is None:
+            return b""
+        if table.has_rest and not layout.with_rest:
+            raise RestNeeded
+        ledger, heading = self._owner.ledger, b""
+        if not self.has_heading:
+            names = list_names(table.names, layout)
+            heading = self.writer.write_heading(names)
+            is_again = self is not self._owner.first
+            ledger.put_in["names"] += sum(map(len, names[0 if is_again else len(table.names) :]))
+            self.has_heading = True
+        return heading + self.writer.write_rows(build_grid(table, layout, ledger))
+
+
+def _part_records(table: Table) -> tuple[Table, Table]:
+    """Return the records without a snag, and the others."""
+    odd = sort_unique(table.snags.records)
+    return take_records(table, leave_out(np.arange(table.n_records), odd)), take_records(table, odd)
 
 
 @contextmanager
@@ -138,8 +176,11 @@ class Outputs:
     is left to it.
     """
 
-    def __init__(self, renderer: Renderer, paths: Sequence[Path | None]) -> None:
+    def __init__(
+        self, renderer: Renderer, paths: Sequence[Path | None], *, is_streamed: bool = False
+    ) -> None:
         self.renderer, self.ledger = renderer, Ledger()
+        self._is_streamed = is_streamed
         self._held: list[tuple[Batch, Layout, str]] = []
         self._behind: ThreadPoolExecutor | None = None
         self._waiting: list[Future[None]] = []
@@ -155,7 +196,7 @@ class Outputs:
 
     def _open(self, path: Path | None) -> Sink:
         with _hold_signals():  # a file that is there is one that will be taken away again
-            sink = Sink(path)
+            sink = Stream() if path is None and self._is_streamed else Sink(path)
             self._sinks.append(sink)
         return sink
 
@@ -170,6 +211,9 @@ class Outputs:
 
     def write(self, batch: Batch, layout: Layout, source: str) -> None:
         """Have a batch rendered and written; a few small ones wait to see how many there are."""
+        if self._is_streamed:
+            self._write(batch, layout, source)
+            return
         self._held.append((batch, layout, source))
         if self._behind is None and sum(held.used for held, *_ in self._held) < _FEW_BYTES:
             return

@@ -32,9 +32,11 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     with_source: bool = False
     save_comb: Path | None = None
     snags: Path | None = None
+    snags_apart: bool = False
     snags_first: bool = False
     snag_column: bool = False
     strict: bool = False
+    stream: bool = False
     ledger: Path | None = None
     moves: bool = False
     figure: Path | None = None
@@ -46,11 +48,24 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     def __post_init__(self) -> None:
         if self.processes is not None and self.processes < 1:
             raise UsageError(f"--processes {self.processes}: it must be at least 1")
+        if self.stream and self.output is not None:
+            raise UsageError("--stream writes to standard output; -o FILE contradicts it")
+        if self.snags_apart and self.output is None:
+            raise UsageError(
+                "--snags apart needs -o FILE: the records that do not fit go beside it"
+            )
         if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
             raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
 
     @property
+    def apart(self) -> Path | None:
+        """Where the records that do not fit go, if they leave the table."""
+        if not self.snags_apart or self.output is None:
+            return None
+        return self.output.with_name(f"{self.output.stem}.snags{self.output.suffix}")
+
+    @property
     def targets(self) -> list[Path]:
         """All files that are to be written."""
-        paths = (self.output, self.snags, self.ledger, self.figure, self.save_comb)
+        paths = (self.output, self.apart or self.snags, self.ledger, self.figure, self.save_comb)
         return [path for path in paths if path is not None]

@@ -129,7 +129,7 @@ def _find_labels(seen: Drafted) -> Iterator[Raised]:
         said = f"{len(found)} of {len(lines)} lines begin with one of {len(kinds)} labels ({example.strip()!r})"
         yield Raised(Doubt("labels", said), ({"delimiter": (":",), "cuts": "first:1"},))
         return
-    still = [column for column in seen.columns if _is_still(column, seen.n_records)]
+    still = [column for column in seen.columns if _is_still(column, seen.n_sound)]
     if seen.split.heading == "none" and len(still) > 1:
         words = ", ".join(column.values[0] for column in still[:3])
         yield Raised(Doubt("labels", f"every record says {words!r}, as labels do"))

@@ -90,17 +90,27 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
         return min(self.table.n_records, _RECORDS)
 
     @cached_property
+    def snagged(self) -> frozenset[int]:
+        """The records that do not fit: they are told by themselves."""
+        return frozenset(self.table.snags.records.tolist())
+
+    @cached_property
+    def n_sound(self) -> int:
+        """How many records are looked at that fit."""
+        return self.n_records - sum(row < self.n_records for row in self.snagged)
+
+    @cached_property
     def lines(self) -> list[str]:
         """The lines of the text inside that are not blank."""
         return [line for line in self.inside.decode().splitlines() if line.strip()]
 
     @cached_property
     def columns(self) -> list[Column]:
-        """The table's columns, their empty values left out."""
+        """The table's columns, without empty values and records that are snags already."""
         found = []
         for place, name in enumerate(self.table.names):
             values = [self.table.value(row, place) or "" for row in range(self.n_records)]
-            rows = [row for row, value in enumerate(values) if value]
+            rows = [row for row, value in enumerate(values) if value and row not in self.snagged]
             found.append(Column(name, rows, [values[row] for row in rows]))
         return found
 

@@ -61,8 +61,9 @@ def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
 def _find_first_blank(seen: Drafted) -> Iterator[Raised]:
     if len(seen.columns) < 2 or not seen.n_records:
         return
-    first = seen.columns[min(len(seen.split.group), len(seen.columns) - 1)]
-    blank = sorted(set(range(seen.n_records)) - set(first.rows))
+    place = min(len(seen.split.group), len(seen.columns) - 1)
+    first = seen.columns[place]
+    blank = [row for row, values in enumerate(seen.rows) if not values[place]]
     if len(blank) < max(2, _BLANK * seen.n_records):
         return
     said = f"{first.name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}; nothing was joined or carried down"
@@ -155,7 +156,7 @@ def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
     least = max(3, _MARKED * len(column.values))
     if len(column.values) < least:
         return
-    is_still = len(set(column.values)) == 1 and len(column.values) == seen.n_records
+    is_still = len(set(column.values)) == 1 and len(column.values) == seen.n_sound
     for pattern, where in ((_HEAD_MARK, "begin"), (_TAIL_MARK, "end")):
         found = Counter(
             match[0][:3]
