@@ -30,6 +30,7 @@ _DATE = (
     rf"|{_LETTER}{{3,9}}\.? \d{{1,2}}, \d{{4}}"
 )
 _SIGN = r"(?:[$]|\xC2[\xA3\xA5]|\xE2\x82\xAC|[A-Z]{3})"
+_MONEY = rf"(?:{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?"
 _WORD = rf"{_LETTER}+(?:(?:['-]|\xE2\x80\x99){_LETTER}+)*\.?"
 _ALNUM = rf"(?:{_LETTER}|\d)"
 
@@ -54,7 +55,7 @@ SHAPES = {
     "digits": Shape(r"\d+", "0042"),
     "number": Shape(rf"(?:{_NUMBER})-?|\((?:{_NUMBER})\)", "1.250,50"),
     "percent": Shape(rf"(?:{_NUMBER}) ?%", "12,5 %"),
-    "money": Shape(rf"(?:{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?", "4,50 EUR"),
+    "money": Shape(rf"{_MONEY}|\((?:{_MONEY})\)", "4,50 EUR"),
     "date": Shape(rf"(?:{_DATE})(?:[T ,]+{_TIME})?", "2 June 2031"),
     "time": Shape(_TIME, "08:30"),
     "yes-no": Shape(r"(?i:yes|no|true|false|y|n)", "yes"),

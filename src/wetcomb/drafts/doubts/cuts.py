@@ -100,6 +100,7 @@ def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
         trial
         for trial in runners_up
         if trial.price < winner.price + _CLOSE
+        and trial.n_fields > 1
         and trial.n_fields != winner.n_fields
         and name_cut(trial.split).replace(" ", "") != name_cut(winner.split).replace(" ", "")
     ]

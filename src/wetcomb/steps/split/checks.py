@@ -25,6 +25,7 @@ def check_split(split: SplitDerived) -> None:
     _check_marks(split)
     _check_places(split)
     _check_ways(split)
+    _check_pages(split)
     _check_records(split)
     if split.way == "stacked":
         _check_stacked(split)
@@ -101,6 +102,14 @@ def _check_records(split: SplitDerived) -> None:
         )
     for shape in split.shapes:
         compile_pattern(f"{{{shape}}}")
+
+
+def _check_pages(split: SplitDerived) -> None:
+    """Raise for page starts that nothing asks for."""
+    for pattern in split.page_start:
+        compile_pattern(pattern)
+    if split.page_start and split.panels == 1 and split.edges != "heading":
+        raise UsageError("--page-start goes with --panels, or with --edges heading")
 
 
 def _check_ways(split: SplitDerived) -> None:

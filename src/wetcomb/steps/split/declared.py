@@ -190,6 +190,14 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             le=1000,
         ),
     ] = 1
+    page_start: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "a page begins at a line that begins so, as at a form feed; with --panels or --edges heading",
+            group=_RECORDS,
+            example="'Page {digits}'",
+        ),
+    ] = ()
     stacked: Annotated[
         bool,
         option(

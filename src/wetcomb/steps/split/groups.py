@@ -40,6 +40,8 @@ class Groups:
         self.names = tuple(name for pattern in self._groups for name in pattern.fields)
         self._values: list[list[bytes | None]] = [[None] * len(p.fields) for p in self._groups]
         self._sums: list[dict[str, Decimal]] = [{} for _ in self._totals]
+        self._n_since = [0] * len(self._totals)  # records since the last total of each kind
+        self._grand: dict[str, Decimal] = {}  # of all records so far
 
     def find(self, data: Bytes, ragged: Ragged) -> tuple[Bools, LineDrops]:
         """Return which lines are group or total lines, and these as lines that leave."""
@@ -96,20 +98,23 @@ class Groups:
     def _compare(
         self, depth: int, pattern: Pattern, line: bytes, fields: tuple[tuple[int, int], ...]
     ) -> TotalSeen:
-        sums = self._sums[depth]
         figures = []
         for name, (start, end) in zip(pattern.fields, fields, strict=True):
             printed = line[start:end].decode() if start >= 0 else ""
-            summed = sums.get(name, Decimal(0))
-            agrees = read_number(printed) == summed
+            number, summed = read_number(printed), self._sums[depth].get(name, Decimal(0))
+            if number != summed and not self._n_since[depth]:
+                summed = self._grand.get(name, Decimal(0))  # right behind another: of all so far
+            agrees = number == summed
             figures.append((name, printed, f"{summed:f}", agrees))
         for inner in range(depth + 1):  # totals are given inner to outer
-            self._sums[inner] = {}
+            self._sums[inner], self._n_since[inner] = {}, 0
         return TotalSeen(0, " ".join(line.decode().split()), tuple(figures))
 
     def _add_up(self, table: Table, first: int, last: int) -> None:
         """Add the records up for every total that names their columns."""
+        counted: set[str] = set()
         for depth, pattern in enumerate(self._totals):
+            self._n_since[depth] += last - first
             for name in pattern.fields:
                 if name not in table.names:
                     near = find_nearest(name, table.names) or "; there are: " + ", ".join(
@@ -123,8 +128,10 @@ class Groups:
                     for value in values
                     if value and (number := read_number(value)) is not None
                 ]
-                sums = self._sums[depth]
-                sums[name] = sums.get(name, Decimal(0)) + sum(numbers, Decimal(0))
+                own = [self._sums[depth], *([self._grand] if name not in counted else [])]
+                for sums in own:
+                    sums[name] = sums.get(name, Decimal(0)) + sum(numbers, Decimal(0))
+                counted.add(name)
 
     def _lay_out(self, table: Table, spans: list[tuple[int, int, list[bytes | None]]]) -> Table:
         """Put the groups' values in front of the records they hold for."""

@@ -21,6 +21,7 @@ from wetcomb.core.cutting.scanned import Cut
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, read_code_points
 from wetcomb.steps.split.options import Split
+from wetcomb.steps.split.page_starts import PageStarts
 
 __all__ = ["PageEdges", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
 
@@ -41,6 +42,7 @@ class PageEdges:
 
     def __init__(self, options: Split) -> None:
         self._options = options
+        self._starts = PageStarts(options)
         self._in_force = (0, options.edge_columns, "")
         self._coming: list[Page] = []
         self.words: list[str] = []
@@ -99,11 +101,11 @@ class PageEdges:
         return Cut(cut.ragged.select(cut.ragged.stops <= stop), cut.odd, stop)
 
     def _find_pages(self, data: Bytes, ragged: Ragged) -> Ints:
-        """Return where pages begin, as positions: at a form feed or a heading."""
+        """Return where pages begin, as positions: at a form feed, a heading, or as was said."""
         starts = ragged.record_starts
         if not starts.size:
             return starts
-        feeds = np.flatnonzero(data == _FORM_FEED)
+        feeds = self._starts.find(data, ragged)
         fed = np.searchsorted(starts, feeds, "right") - 1
         fed = fed[(fed >= 0) & (feeds < ragged.stops.take(fed, mode="clip"))]
         heads = self.find_headings(data, ragged) if self._options.edges == "heading" else []

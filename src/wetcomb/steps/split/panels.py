@@ -9,10 +9,9 @@ from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.cutting.records import Records
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.steps.split.lines import Arranged, Lines
+from wetcomb.steps.split.page_starts import PageStarts
 
 __all__ = ["Panels"]
-
-_FORM_FEED = 0x0C
 
 
 class Panels(Lines):
@@ -22,7 +21,8 @@ class Panels(Lines):
         """Return the panels of each page one under another."""
         fitted = self._fit(data, records.staying, n_fields * self._options.panels)
         again = records.drops.starts[records.drops.has("heading-again")]
-        pages = np.sort(np.concatenate([np.flatnonzero(data == _FORM_FEED), again]))
+        begins = PageStarts(self._options).find(data, records.ragged)
+        pages = np.sort(np.concatenate([begins, again]))
         ragged = _stack_panels(fitted.ragged, self._options.panels, n_fields, pages)
         snags = [(np.flatnonzero(ragged.counts > n_fields), SNAG_CODES["long"])]
         if not self._options.has_edges_only:
