@@ -130,9 +130,9 @@ def test_a_command_was_tried_and_settles_what_it_stands_with() -> None:
     text = CALLED_FOR["odd-signs"]
     (doubt,) = draft(text).doubts
     assert doubt.command == "wetcomb wash {input} + split -d semicolon --heading first"
-    (said,) = draft(PROSE[12]).doubts
-    assert said.command == "wetcomb rebuild {input} -d :"
-    assert [d.name for d in draft(PROSE[12], delimiter=":").doubts] != ["no-table"]
+    (said,) = draft(PROSE[13]).doubts
+    assert (said.name, said.command) == ("no-table", "wetcomb rebuild {input} -d colon")
+    assert "no-table" not in [d.name for d in draft(PROSE[13], delimiter="colon").doubts]
     heading = draft(CALLED_FOR["heading-joined"]).doubts[0]
     assert (heading.name, heading.command) == (
         "heading-joined",
