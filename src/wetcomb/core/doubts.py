@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-__all__ = ["DOUBTS", "Doubt", "DoubtKind", "find_verdict"]
+__all__ = ["DOUBTS", "Doubt", "DoubtKind", "find_verdict", "tell_shortly"]
 
 
 class DoubtKind(msgspec.Struct, frozen=True):
@@ -207,3 +207,11 @@ def find_verdict(doubts: Sequence[Doubt]) -> str:
     if any(doubt.name == "no-table" for doubt in doubts):
         return "no table"
     return "doubtful" if doubts else "table"
+
+
+def tell_shortly(doubts: Sequence[Doubt]) -> str:
+    """Return verdict and doubts in one line; nothing where there is no doubt."""
+    if not doubts:
+        return ""
+    names = ", ".join(doubt.name for doubt in doubts)
+    return f"{find_verdict(doubts)}: {names}; --snags FILE lists why"

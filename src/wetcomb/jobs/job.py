@@ -16,7 +16,7 @@ from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.combs.idle import tell_idle
 from wetcomb.combs.part import part_blocks
-from wetcomb.core.doubts import Doubt, find_verdict
+from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
@@ -129,8 +129,6 @@ def run_job(job: Job) -> int:
     if not settings.quiet:
         _tell(job, written)
     elif job.report.doubts and sys.stderr is not None:
-        from wetcomb.views.doubts import tell_shortly
-
         sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
     return _find_status(job)
 

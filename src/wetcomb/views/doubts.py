@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from wetcomb.core.doubts import Doubt, find_verdict
 from wetcomb.views.blocks import Fact, Styled, make_visible
 
-__all__ = ["build_doubts", "tell_shortly"]
+__all__ = ["build_doubts"]
 
 _LINES = 3
 
@@ -38,14 +38,6 @@ def type_command(command: str, input_name: str, output_name: str) -> str:
     before, _, behind = command.partition("{input}")
     written = f" -o {output_name}" if output_name else ""
     return f"{before}{input_name}{behind}{written}"
-
-
-def tell_shortly(doubts: Sequence[Doubt]) -> str:
-    """Return the same in one line; nothing where there is no doubt."""
-    if not doubts:
-        return ""
-    names = ", ".join(doubt.name for doubt in doubts)
-    return f"{find_verdict(doubts)}: {names}; --snags FILE lists why"
 
 
 def _tell_lines(doubt: Doubt) -> str:

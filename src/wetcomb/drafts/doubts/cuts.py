@@ -16,20 +16,44 @@ from wetcomb.drafts.trial import try_split
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
 
-__all__ = ["find_cut_doubts"]
+__all__ = ["CUT_OPTIONS", "find_cut_doubts", "list_cut_options"]
+
+#: Options that say how a text is cut.
+CUT_OPTIONS = ("delimiter", "edges", "per_record", "records_at", "quote", "quote_ends")
 
 _CLOSE = 10.0  # bits between the best way to cut and the next
 _GAIN = 0.04  # share of the bits of plain lines that a table saves at least
-_MAIL_HEADS = 2  # lines at the top that look like a mail's
+_FEWEST_HEADS = 2  # lines at the top that look like a mail's
 _LABELLED = 0.7  # share of lines or values that look like a label and its value
 _FEWEST, _NEARLY_ALL = 4, 0.8  # values, and the share of them that hold the same mark
 _STILL = 3  # records from which a word in each of them is a label
 _NEAR = 3  # lines beside a table that are looked at
 _FEW, _MANY, _WIDE = 1, 6, 20  # records, of so many lines or columns
 
-_MAIL = re.compile(
-    r"(?:from|to|cc|subject|date|sent|von|an|betreff|gesendet|datum|de|à|objet|envoyé|od|do|temat|van|aan|onderwerp)\s*: \S",
-    re.IGNORECASE,
+_MAIL_HEADS = frozenset(
+    [
+        "from",
+        "to",
+        "cc",
+        "subject",
+        "date",
+        "sent",
+        "von",
+        "an",
+        "betreff",
+        "gesendet",
+        "datum",
+        "de",
+        "à",
+        "objet",
+        "envoyé",
+        "od",
+        "do",
+        "temat",
+        "van",
+        "aan",
+        "onderwerp",
+    ]
 )
 _SAME_HEAD = re.compile(r"[^\W\d_]{2}[^:=]{0,30}[:=]")
 _SAME_TAIL = re.compile(r"[;,|]\s*[^\W\d_]{2}\w*$")
@@ -70,11 +94,8 @@ def _raise_no_table(seen: Drafted) -> Raised:
 
 def list_cut_options(split: Split) -> dict[str, Any]:
     """Return the options of a split that say how it cuts."""
-    names = (
-        "delimiter", "edges", "per_record", "records_at", "quote", "quote_ends",
-    )  # fmt: skip
     defaults = {entry.name: entry.default for entry in list_options(Split)}
-    options: Mapping[str, Any] = {name: getattr(split, name) for name in names}
+    options: Mapping[str, Any] = {name: getattr(split, name) for name in CUT_OPTIONS}
     found = {
         name: value
         for name, value in options.items()
@@ -111,9 +132,12 @@ def _look_at_prices(seen: Drafted) -> Iterator[Raised]:
 
 
 def _find_mail(seen: Drafted) -> Iterator[Raised]:
-    found = [(line, _MAIL.match(line.strip(" >\t"))) for line in seen.lines[:8]]
-    top = {match[0].partition(":")[0].casefold(): line for line, match in found if match}
-    if len(top) >= _MAIL_HEADS:
+    top: dict[str, str] = {}
+    for line in seen.lines[:8]:
+        name, mark, value = line.strip(" >\t").partition(":")
+        if mark and value.startswith(" ") and name.strip().casefold() in _MAIL_HEADS:
+            top.setdefault(name.strip().casefold(), line)
+    if len(top) >= _FEWEST_HEADS:
         first = next(iter(top.values())).strip()[:40]
         said = f"the text begins as a mail does ({first!r}), and that stands among the records"
         yield Raised(Doubt("mail-text", said))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import suppress
 from typing import Any
 
 from msgspec.structs import replace
@@ -12,11 +13,13 @@ from wetcomb.combs.part import Part
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
-from wetcomb.drafts.doubts.cuts import find_cut_doubts
+from wetcomb.drafts.doubts.cuts import CUT_OPTIONS, find_cut_doubts, list_cut_options
 from wetcomb.drafts.doubts.headings import find_heading_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
+from wetcomb.drafts.options import settle_fields
 from wetcomb.drafts.typed_options import type_chain, type_steps
+from wetcomb.drafts.weighing import Weighed
 
 __all__ = ["find_doubts", "raise_doubts"]
 
@@ -63,11 +66,37 @@ def find_doubts(
             if n_tried == _MOST_TRIED or command:
                 break
             n_tried += 1
-            given = {**seen.given, **more}
-            if _settles(raised, given, redraft, known):
-                command = say(given)
+            with suppress(WetCombError):  # then it is no way to go on
+                if _settles(raised, _redraft(seen, more, redraft), known):
+                    command = say({**seen.given, **more})
         doubts.append(replace(raised.doubt, command=command))
     return tuple(doubts)
+
+
+def _redraft(
+    seen: Drafted, more: Mapping[str, Any], redraft: Callable[[Mapping[str, Any]], Drafted]
+) -> Drafted:
+    """Return the draft with more options stated; how to cut is found anew only if they say that."""
+    if set(more) == {"heading"} and seen.weighed is not None and len(seen.steps) == 1:
+        return _restate_heading(seen, seen.weighed, more["heading"])
+    is_cut_else = any(name in more for name in CUT_OPTIONS)
+    cut = {} if is_cut_else else list_cut_options(seen.split)
+    return redraft({**cut, **seen.given, **more})
+
+
+def _restate_heading(seen: Drafted, weighed: Weighed, heading: str | int) -> Drafted:
+    """Return the draft with another heading; all else stays."""
+    given = {**seen.given, "heading": heading}
+    fields, _ = settle_fields(weighed.whole, given, heading, seen.split.panels)
+    split = replace(seen.split, heading=heading, fields=fields)
+    return replace(
+        seen,
+        given=given,
+        steps=(split,),
+        split=split,
+        weighed=replace(weighed, heading_bits=None),
+        batch=make_batch((split,), Text.of(seen.inside)),
+    )
 
 
 def _try_before(seen: Drafted, raised: Raised, part: Part, known: set[str]) -> str:
@@ -75,27 +104,16 @@ def _try_before(seen: Drafted, raised: Raised, part: Part, known: set[str]) -> s
     if raised.before is None or type(raised.before) is type(seen.steps[0]):
         return ""
     steps = (raised.before, *seen.steps)
-    try:
+    with suppress(WetCombError):
         batch = make_batch(steps, Text.of(seen.inside))
-    except WetCombError:
-        return ""
-    left = raise_doubts(replace(seen, steps=steps, batch=batch))
-    names = {other.doubt.name for other in left}
-    if batch.table is None or raised.doubt.name in names or not names <= known:
-        return ""
-    return type_chain(type_steps(steps), part)
+        if _settles(raised, replace(seen, steps=steps, batch=batch), known):
+            return type_chain(type_steps(steps), part)
+    return ""
 
 
-def _settles(
-    raised: Raised,
-    given: Mapping[str, Any],
-    redraft: Callable[[Mapping[str, Any]], Drafted],
-    known: set[str],
-) -> bool:
-    try:
-        left = {other.doubt.name for other in raise_doubts(redraft(given))}
-    except WetCombError:
-        return False
+def _settles(raised: Raised, other: Drafted, known: set[str]) -> bool:
+    """Return whether a doubt is gone from another draft, and no new one there."""
+    left = {each.doubt.name for each in raise_doubts(other)}
     if raised.doubt.name == "no-table":  # what else is doubtful shows only in a table
         return raised.doubt.name not in left
     return raised.doubt.name not in left and left <= known

@@ -13,8 +13,8 @@ from wetcomb.steps.wash.options import Wash
 
 __all__ = ["find_heading_doubts"]
 
-_MADE_UP = re.compile(r"field-\d+")
-_DRAWN = re.compile(r"([^\w\s])\1|^[^\w\s(\[\"'#№%$€£&*]+$|[─-╿]|^[>*•·|]+\s")
+_MADE_UP = r"field-\d+"
+_DRAWN = r"([^\w\s])\1|^[^\w\s(\[\"'#№%$€£&*]+$|[─-╿]|^[>*•·|]+\s"
 _SAME = 0.5  # share of a record's cells that say what the heading says
 
 
@@ -48,12 +48,16 @@ def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
 def _look_at_names(seen: Drafted) -> Iterator[Raised]:
     names = seen.table.names
     made_up = [
-        column.name for column in seen.columns if _MADE_UP.fullmatch(column.name) and column.values
+        column.name
+        for column in seen.columns
+        if re.fullmatch(_MADE_UP, column.name) and column.values
     ]
     if made_up:
         said = f"{count_noun(len(made_up), 'column')} with values {'has' if len(made_up) == 1 else 'have'} no name in the heading"
         yield Raised(Doubt("heading-short", said), ({"heading": "none"},))
-    drawn = [name for name in names if _DRAWN.search(name)]
+    drawn = [
+        name for name in names if not name.replace(" ", "").isalnum() and re.search(_DRAWN, name)
+    ]
     torn = _find_torn(seen)
     if drawn:
         yield Raised(Doubt("heading-torn", f"a name holds marks that were drawn: {drawn[0]!r}"))

@@ -30,9 +30,8 @@ _UNIT = 3  # characters of a unit
 _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
 _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
-_ODD = re.compile(
-    f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd\u200e\u200f\u202a-\u202e]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]"
-)
+_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd\u200e\u200f\u202a-\u202e]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]"
+_CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
@@ -107,8 +106,13 @@ def _find_totals(seen: Drafted) -> Iterator[Raised]:
 
 
 def _find_signs(seen: Drafted) -> Iterator[Raised]:
-    odd = [(row, value) for _, row, value in seen.iter_values() if _ODD.search(value)]
-    odd_names = [name for name in seen.table.names if _ODD.search(name)]
+    is_plain = seen.inside.isascii() and _CONTROL_BYTES.isdisjoint(seen.inside)
+    odd = [
+        (row, value)
+        for _, row, value in (() if is_plain else seen.iter_values())
+        if re.search(_ODD, value)
+    ]
+    odd_names = [name for name in seen.table.names if not is_plain and re.search(_ODD, name)]
     if odd or odd_names:
         said = f"{count_noun(len(odd) + len(odd_names), 'value')} {'holds' if len(odd) + len(odd_names) == 1 else 'hold'} signs that cannot be seen, or were decoded wrongly"
         lines = seen.list_lines([row for row, _ in odd[:3]])
