@@ -31,7 +31,7 @@ shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot doubtful 'wetcomb rebuild permits.txt -o permits.csv'
-sed -n 6,8p canal/permits.txt > canal/letter.txt
+printf '%s\n' 'What is a toll?' 'A toll is what a boat pays.' 'Who takes it?' 'The keeper does.' > canal/letter.txt
 shot no-table 'wetcomb rebuild letter.txt -o letter.csv'
 shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'

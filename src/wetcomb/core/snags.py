@@ -40,7 +40,7 @@ SNAGS = (
         "short",
         "fewer fields than columns",
         "the last columns are missing",
-        "mend the line in the source",
+        "look whether a delimiter is missing; realign puts cells back where columns tell which one is",
     ),
     SnagKind(
         "long",

@@ -281,6 +281,6 @@ def _find_equal(seen: Drafted) -> Iterator[Raised]:
         if before != row and sum(map(bool, values)) > 1:
             again = len(seen.rows) - len(set(map(tuple, seen.rows)))
             lines = seen.list_lines([before, row])
-            said = f"{count_noun(again, 'record')} came before to the letter, this one first: {', '.join(values)[:50]!r}"
+            said = f"{count_noun(again, 'record')} {'is' if again == 1 else 'are'} to the letter what one before is, first {', '.join(values)[:50]!r}"
             yield Raised(Doubt("records-equal", said, lines))
             return
