@@ -27,7 +27,8 @@ def build_doubts(doubts: Sequence[Doubt], input_name: str, output_name: str = ""
         facts.append(Fact("" if place else "doubts", [Styled(doubt.name, "snag"), Styled(said)]))
         command = type_command(doubt.command, input_name, output_name)
         settle = Styled(command, "strong") if command else Styled(doubt.kind.settle)
-        facts.append(Fact("", [Styled("  to settle: "), settle]))
+        label = "  next best: " if command and doubt.name == "no-table" else "  to settle: "
+        facts.append(Fact("", [Styled(label), settle]))
     return facts
 
 
