@@ -36,6 +36,8 @@ OPTIONS = {
     "--cell-shapes": ["digits,words", "any,any"],
     "--panels": ["2", "3"],
     "--key": ["1", "Boat"],
+    "--continues": ["a", ",", "-"],
+    "--page-start": ["{digits}", "Total"],
     "--parted-by": ["blank-line", "rule"],
     "--group": ["{words as reach}:", "regex:(?P<g>[a-z]+),(?P<h>[a-z]+)", "Total {digits as t}"],
     "--totals": ["Total {digits as field-1}", "Total {digits}"],

@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from laws import blocks_of, rows_of, run, snags_of
+from laws import blocks_of, rows_of, run, run_comb, snags_of
 from wetcomb import Comb, Split, WetCombError, draft
+from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAGS
 
 ODD_QUOTES = 'A;"Tansy" x;C;Wren\nB;Heron;D;"Rook" y\n' * 3
@@ -160,3 +161,24 @@ def test_a_draft_of_cells_one_a_line_reads_its_own_heading() -> None:
         [boat, f"2031-06-{k + 1:02}", None if k == 4 else str(7 * k + 3)]
         for k, boat in enumerate(boats)
     ]
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(
+        st.tuples(*[st.sampled_from(["", "x", "x+", "+y", "+", '"q""+"', '"+r"', "+z+"])] * 2),
+        min_size=1,
+        max_size=8,
+    ),
+    st.integers(1, 60),
+)
+def test_cells_that_go_on_close_the_book_wherever_the_text_is_cut(
+    rows: list[tuple[str, str]], size: int
+) -> None:
+    text = "a;b\n" + "".join(f"{left};{right}\n" for left, right in rows)
+    split = Split(delimiter=";", heading="first", fields=0, continues="+")
+    made = [
+        rows_of(list(run_comb(Comb((split,)), blocks_of(text, each), Report())))
+        for each in (10_000, size)
+    ]
+    assert made[0] == made[1]

@@ -36,6 +36,7 @@ DROPS = {
     "heading-replaced": "the heading, replaced by the names given",
     "repeated-label": "row labels of further blocks (--stacked)",
     "block-mark": "a mark that says that more blocks follow",
+    "continues-mark": "marks that say that a cell goes on (--continues)",
     "not-taken": "fields of columns not taken",
     "group-line": "lines that name what follows (--group)",
     "total-line": "lines that sum up (--totals)",

@@ -175,6 +175,12 @@ SNAGS = (
         "look at it, and give --shift anew",
     ),
     SnagKind(
+        "goes-on-nowhere",
+        "a cell that says that it goes on, above a line that is a record of its own",
+        "the mark stands as text",
+        "look whether the mark belongs to the value, or a piece was lost",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",

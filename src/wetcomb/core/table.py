@@ -152,6 +152,7 @@ def undouble(text: Text, ragged: Ragged, marks: tuple[bytes, ...]) -> tuple[Text
     starts, ends = ragged.starts.copy(), ragged.ends.copy()
     for mark in marks:
         is_mine = stands_at(text.data, ragged.starts[rows] - len(mark), mark)
+        is_mine |= len(marks) == 1
         mine, rows = rows[is_mine], rows[~is_mine]
         if mine.size:
             parts = _part_at_pairs(text.data, ragged.starts[mine], ragged.ends[mine], mark)

@@ -175,7 +175,7 @@ def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.
-_BESIDE = ("wrapped", "panels", "take", "stacked", "column", "each_a_record")
+_BESIDE = ("wrapped", "continues", "panels", "take", "stacked", "column", "each_a_record")
 
 
 def _has_line_records(split: Split) -> bool:

@@ -144,6 +144,14 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             example="",
         ),
     ] = False
+    continues: Annotated[
+        str,
+        option(
+            "a cell that ends in this mark goes on in its column of the next line; the mark leaves",
+            group=_RECORDS,
+            example="'+'",
+        ),
+    ] = ""
     key: Annotated[
         str,
         option(

@@ -78,7 +78,7 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
     def reach(self) -> str:
         carries = self.group or self.totals or self.parted_by or self.per_record
         is_local = not self.sees_pages and not carries and self.records_at == "newline"
-        return "state" if not is_local else "next" if self.wrapped else "record"
+        return "state" if not is_local else "next" if self.wrapped or self.continues else "record"
 
     @property
     def words(self) -> tuple[str, ...]:

@@ -17,6 +17,7 @@ from wetcomb.core.arrays import Bools, Bytes, Ints
 from wetcomb.core.cutting.fitting import Fitted, fit_fields
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.cutting.records import Records
+from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
 from wetcomb.steps.split.options import Split
@@ -34,6 +35,7 @@ class Arranged(msgspec.Struct, frozen=True, eq=False):
     merged : rests that are put together of several fields, as spans, rising
     over : the pieces of the rests, where steps behind may lay them; None where they may not
     over_rows : the records they are of, rising
+    charges : what left the fields
     """
 
     ragged: Ragged
@@ -41,6 +43,7 @@ class Arranged(msgspec.Struct, frozen=True, eq=False):
     merged: tuple[Ints, Ints]
     over: Ragged | None = None
     over_rows: Ints = np.zeros(0, np.int64)
+    charges: Sequence[Charge] = ()
 
 
 class Lines:

@@ -36,6 +36,7 @@ class Split(SplitDerived, frozen=True, kw_only=True, forbid_unknown_fields=True)
     name: ClassVar[str] = "split"
     takes_tables: ClassVar[bool] = True
     traces: ClassVar[Mapping[str, str]] = {
+        "continues": "continues-mark",
         "group": "group-line",
         "totals": "total-line",
         "missing": "missing-word",

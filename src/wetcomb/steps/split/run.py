@@ -49,6 +49,7 @@ _MOST_ODD = 4  # odd chunks in a row, before none is looked at for being plain
 _ARRANGERS = {
     "lines": "lines:Lines",
     "wrapped": "wrapped:Wrapped",
+    "continued": "continued:Continued",
     "cells": "cells:Cells",
     "panels": "panels:Panels",
     "pieces": "pieces:Pieces",
@@ -270,7 +271,7 @@ class Splitter(StepRun):
         data = chunk.data[: chunk.body_size]
         arranged = self._way.arrange(records, data, self._n_fields)
         drops, charges = self._list_charges(chunk, records)
-        charges, inside = take_back(charges, *arranged.merged)
+        charges, inside = take_back([*charges, *arranged.charges], *arranged.merged)
         table = self._lay_out(chunk, records, arranged, inside)
         table = self._way.join(table)
         table, more = self._take_columns(table)

@@ -87,6 +87,7 @@ WAYS = (
         why=_LINES_ONLY,
         needs_lines=False,
     ),
+    Way("continued", "--continues", lambda split: bool(split.continues)),
     Way("wrapped", "--wrapped", lambda split: split.wrapped, own=("key", "parted_by", "glue")),
     Way("lines", "", lambda split: True),
 )
