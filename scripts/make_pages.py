@@ -51,6 +51,7 @@ CUTS = [
     ("lists that run in step", "-d semicolon --heading first + split --column When,Who -d pipe --each-a-record", "Boat;When;Who\nTansy;June|July;Ruth|Tom\nHeron;May;Edda\n"),
     ("cells wrapped under their column", "--edges rule --heading first --wrapped", "Boat   Remark      Toll\n-----  ----------  ----\nTansy  waits for   4,50\n       the gate\nHeron              3,00\n"),
     ("cells centred on several lines", "--edges 7,19 --heading first --wrapped --parted-by blank-line", "Boat   Remark      Toll\n\n       waits for\nTansy              4,50\n       the gate\n\nHeron  in coin     3,00\n"),
+    ("one column after another", "--column-by-column --heading first", "Boat\nTansy\nHeron\n\nTons\n12\n7\n\nBoat\nWren\n\nTons\n140\n"),
     ("cells that say they go on", "-d semicolon --heading first --continues +", "Boat;Remark\nTansy;waits for the +\n;gate\nHer+;in coin\n+on;\n"),
     ("pages that a line begins", "-d gap --panels 2 --heading first --page-start 'Page {digits}'", "Code  Boat   Code  Boat\nPage 1\nA     Tansy  C     Wren\nB     Heron  D     Rook\nPage 2\nE     Coot   F     Teal\n"),
     ("blocks one under another", "--stacked --edges blanks --heading first", "Boat        in   out  \\\nTansy        1     2\nOld Heron   10    20\n\n          tons\nTansy        4\nOld Heron   35\n"),

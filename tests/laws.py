@@ -68,7 +68,7 @@ def run(split: Split, blocks: list[Decoded]) -> tuple[list[Batch], Report]:
     """Run a split over blocks, and check what every run must keep."""
     report = Report()
     batches = list(run_comb(Comb((split,)), blocks, report))
-    check(batches, report, is_together=not split.stacked)
+    check(batches, report, is_together=not (split.stacked or split.column_by_column))
     return batches, report
 
 

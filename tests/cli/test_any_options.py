@@ -61,6 +61,7 @@ SWITCHES = [
     "--ignore-case",
     "--wrapped",
     "--stacked",
+    "--column-by-column",
 ]
 
 #: Steps that make text of text, to be run before.

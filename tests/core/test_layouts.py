@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -202,3 +204,23 @@ def test_no_character_is_torn() -> None:
 def test_an_outline_takes_no_other_cuts(option: dict[str, object]) -> None:
     with pytest.raises(UsageError, match="--records-at heading"):
         Split(records_at="heading", **option)
+
+
+lists = st.lists(st.sampled_from(["x", " y ", "7", "z z"]), min_size=1, max_size=4)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(lists, min_size=1, max_size=6), st.integers(1, 40), st.sampled_from(["\n", "\r\n"]))
+def test_columns_one_after_another_stand_side_by_side(
+    columns: list[list[str]], size: int, end: str
+) -> None:
+    width = 2 if len(columns) % 2 == 0 else len(columns)
+    text = (end * 2).join(end.join(values) for values in columns) + end
+    split = Split(column_by_column=True, heading="none", names=[f"c{k}" for k in range(width)])
+    pieces, _ = run(split, blocks_of(text, size))
+    wanted = [
+        [value.strip() if value else None for value in row]
+        for begin in range(0, len(columns), width)
+        for row in zip_longest(*columns[begin : begin + width])
+    ]
+    assert [row[:width] for row in rows_of(pieces)] == wanted

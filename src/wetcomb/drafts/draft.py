@@ -24,7 +24,7 @@ from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
-from wetcomb.drafts.stacked_blocks import find_stacked, settle_stacked
+from wetcomb.drafts.stacked_blocks import SETTLED, find_stacked
 from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
@@ -126,8 +126,8 @@ def weigh_steps(text: bytes, given: Mapping[str, Any]) -> Rebuilt:
     """Return the steps that make a table of a text, with the evidence: also what is beside its records."""
     before: tuple[Step, ...] = ()
     stated = Split(**given)
-    if stated.stacked:
-        split, notes = settle_stacked(text.decode(), given)
+    if stated.way in SETTLED:
+        split, notes = SETTLED[stated.way](text.decode(), given)
         return Rebuilt((), split, None, notes)
     if stated.outline_level and not stated.unsettled():
         return Rebuilt((), stated, None, [])
@@ -175,7 +175,16 @@ def add_realign(rebuilt: Rebuilt, text: bytes) -> Rebuilt:
 
 
 #: Options that say what lines are beside records: where one is given, nothing of that is looked for.
-_BESIDE = ("wrapped", "continues", "panels", "take", "stacked", "column", "each_a_record")
+_BESIDE = (
+    "wrapped",
+    "continues",
+    "column_by_column",
+    "panels",
+    "take",
+    "stacked",
+    "column",
+    "each_a_record",
+)
 
 
 def _has_line_records(split: Split) -> bool:

@@ -83,10 +83,11 @@ def settle_steps(
             settled, said = _settle_column(step, made, sample)
             made.append(settled)
             notes += said
-        elif step.stacked:
-            from wetcomb.drafts.stacked_blocks import settle_stacked
+        elif step.stacked or step.column_by_column:
+            from wetcomb.drafts.stacked_blocks import SETTLED
 
-            settled, said = settle_stacked(make_text(made, sample).decode(), _list_known(step))
+            text = make_text(made, sample).decode()
+            settled, said = SETTLED[step.way](text, _list_known(step))
             made.append(settled)
             notes += said
         else:

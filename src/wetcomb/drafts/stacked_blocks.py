@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from itertools import zip_longest
 from typing import Any
 
+from wetcomb.drafts.heading import weigh_heading
 from wetcomb.steps.split.options import Split
 
-__all__ = ["find_stacked", "settle_stacked"]
+__all__ = ["SETTLED", "find_stacked"]
 
 _LABEL_END = re.compile(r"\s{2,}|\t")
 
@@ -44,3 +46,22 @@ def settle_stacked(text: str, given: Mapping[str, Any]) -> tuple[Split, list[str
     found, notes, _ = find_stacked(text)
     heading = found.get("heading", "first")
     return Split(**{"edges": "blanks", "heading": heading, **given}), notes
+
+
+def settle_columns(text: str, given: Mapping[str, Any]) -> tuple[Split, list[str]]:
+    """Return a split for columns that were said to stand one under another, its heading found."""
+    blocks = [
+        [line.strip() for line in block.splitlines()]
+        for block in re.split(r"\n(?:[ \t]*\n)+|\f", text.replace("\r\n", "\n").strip())
+        if block.strip()
+    ]
+    rows = [[value or "" for value in row] for row in zip_longest(*blocks)]
+    is_first = weigh_heading(rows, len(blocks)) > 0
+    said = "are the headings" if is_first else "look like the others: there is no heading"
+    note = f"The first lines of the columns {said} ({', '.join(rows[0])[:60]})."
+    split = Split(**{"heading": "first" if is_first else "none", **given})
+    return split, [note] * ("heading" not in given)
+
+
+#: What settles the ways to cut that are said and not found, by the name of the way.
+SETTLED = {"stacked": settle_stacked, "column-by-column": settle_columns}

@@ -27,6 +27,8 @@ def check_split(split: SplitDerived) -> None:
     _check_ways(split)
     _check_pages(split)
     _check_records(split)
+    if split.column_by_column and split.delimiter != (NO_DELIMITER,):
+        raise UsageError("--column-by-column takes each line as a cell; -d contradicts it")
     if split.way == "stacked":
         _check_stacked(split)
     if split.way == "outline":

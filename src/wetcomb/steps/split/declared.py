@@ -198,6 +198,14 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
             le=1000,
         ),
     ] = 1
+    column_by_column: Annotated[
+        bool,
+        option(
+            "all of one column, then all of the next, a cell a line; blank lines or page breaks part them",
+            group=_RECORDS,
+            example="",
+        ),
+    ] = False
     page_start: Annotated[
         tuple[str, ...] | str,
         option(

@@ -63,6 +63,8 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
 
     @property
     def held_whole(self) -> str:
+        if self.column_by_column:
+            return "a text of columns one under another is longer than {}, and it must be seen whole; hand in a part at a time (--lines), or allow more (--memory)"
         if self.stacked:
             return "a set of stacked blocks is longer than {}, and it must be seen whole; hand in a part at a time (--lines), or allow more (--memory)"
         if self.sees_pages:
@@ -76,6 +78,8 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
 
     @property
     def reach(self) -> str:
+        if self.column_by_column:
+            return "whole"
         carries = self.group or self.totals or self.parted_by or self.per_record
         is_local = not self.sees_pages and not carries and self.records_at == "newline"
         return "state" if not is_local else "next" if self.wrapped or self.continues else "record"

@@ -63,7 +63,7 @@ are worked out from the text and told; all else is as the help says.
         other_cuts = self.edges or self.boundary or self.before or self.after
         if self.outline_level and self.heading is AUTO:
             force_setattr(self, "heading", "none")
-        if self.delimiter is AUTO and self.outline_level:
+        if self.delimiter is AUTO and (self.outline_level or self.column_by_column):
             force_setattr(self, "delimiter", (NO_DELIMITER,))
         if self.delimiter is AUTO and (other_cuts or self.per_record or self.each_a_record):
             force_setattr(self, "delimiter", (NO_DELIMITER,))

@@ -17,14 +17,15 @@ from collections.abc import Iterator, Sequence
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Ints, Spans
+from wetcomb.core.arrays import Spans
 from wetcomb.core.batch import Batch, NameSource, StepRun
 from wetcomb.core.cutting.ragged import LineDrops
-from wetcomb.core.errors import BrokenPromise, UsageError
+from wetcomb.core.errors import UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text, count_line_ends
+from wetcomb.steps.split.line_charges import charge_edge, prove_charges, to_arrays
 from wetcomb.steps.split.options import Split
 
 __all__ = ["OutlineSplitter"]
@@ -200,7 +201,7 @@ class OutlineSplitter(StepRun):
         """Return the table of the sections, and what left their lines."""
         text, starts, ends = _lay_out(chunk, sections, len(self._names))
         gone = _charge_lines(chunk, lines, self._level)
-        _prove(chunk, gone)
+        prove_charges(chunk, gone)
         begins = np.array([section.start for section in sections], np.int64)
         stops = np.append(begins[1:], stop)[: begins.size]
         none = np.full(begins.size, MISSING, np.int32)
@@ -224,8 +225,8 @@ class OutlineSplitter(StepRun):
             stop,
             count_line_ends(chunk.data[:stop].tobytes(), is_whole=is_last),
             table,
-            charges=[Charge(reason, *_to_arrays(spans)) for reason, spans in gone.items() if spans],
-            drops=LineDrops.of("blank-line", *_to_arrays(gone["blank-line"])),
+            charges=[Charge(reason, *to_arrays(spans)) for reason, spans in gone.items() if spans],
+            drops=LineDrops.of("blank-line", *to_arrays(gone["blank-line"])),
             name_sources=sources,
         )
 
@@ -262,43 +263,15 @@ def _charge_lines(chunk: Text, lines: Sequence[_Line], level: int) -> dict[str, 
             parts = [line.number, line.title]
         content = chunk.data[line.start : line.end].tobytes()
         end = line.start + len(content.rstrip(b"\r\n"))
-        _charge_edge(chunk, gone, line.start, parts[0][0])
+        charge_edge(chunk, gone, line.start, parts[0][0])
         if len(parts) == 2:
             stop = int(chunk.data[parts[0][1]] == ord("."))
             gone["outline-mark"] += [(parts[0][1], parts[0][1] + 1)] * stop
-            _charge_edge(chunk, gone, parts[0][1] + stop, parts[1][0])
-        _charge_edge(chunk, gone, parts[-1][1], end)
+            charge_edge(chunk, gone, parts[0][1] + stop, parts[1][0])
+        charge_edge(chunk, gone, parts[-1][1], end)
         if line.end > end:
             gone["line-end"].append((end, line.end))
     return gone
-
-
-def _charge_edge(chunk: Text, gone: dict[str, list[Span]], start: int, end: int) -> None:
-    """Charge what stands beside a value: spacing, and form feeds by themselves."""
-    place = start
-    for at in range(start, end):
-        if chunk.data[at] == 0x0C:
-            if at > place:
-                gone["spacing"].append((place, at))
-            gone["page-mark"].append((at, at + 1))
-            place = at + 1
-    if end > place:
-        gone["spacing"].append((place, end))
-
-
-def _prove(chunk: Text, gone: dict[str, list[Span]]) -> None:
-    """Raise BrokenPromise unless what is charged is what it is charged as."""
-    for reason, signs in (("spacing", b" \t"), ("line-end", b"\r\n"), ("outline-mark", b".")):
-        for start, end in gone[reason]:
-            if chunk.data[start:end].tobytes().strip(signs):
-                raise BrokenPromise(
-                    f"an outline cannot be proved: what is charged as {reason} is none"
-                )
-
-
-def _to_arrays(spans: Sequence[Span]) -> tuple[Ints, Ints]:
-    array = np.array(sorted(spans), np.int64).reshape(-1, 2)
-    return array[:, 0], array[:, 1]
 
 
 def _lay_out(

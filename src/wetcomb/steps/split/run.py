@@ -58,6 +58,7 @@ _ARRANGERS = {
 _READERS = {
     "outline": "outline:OutlineSplitter",
     "stacked": "stacked:StackedSplitter",
+    "column-by-column": "columns_down:ColumnSplitterDown",
     "column": "column:ColumnSplitter",
 }
 

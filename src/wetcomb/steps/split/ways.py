@@ -64,6 +64,20 @@ WAYS = (
         only=("stacked", "edges", "touching", "tab_width", "missing", *_SETTLED),
     ),
     Way(
+        "column-by-column",
+        "--column-by-column",
+        lambda split: split.column_by_column,
+        only=(
+            "column_by_column",
+            "missing",
+            "delimiter",
+            "quote",
+            "cell_shapes",
+            "heading",
+            "names",
+        ),
+    ),
+    Way(
         "cells",
         "--per-record",
         lambda split: split.per_record > 0,
