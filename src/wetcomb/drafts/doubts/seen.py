@@ -135,7 +135,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     @property
     def was_cut(self) -> bool:
         """Whether how to cut was found, and not stated."""
-        return self.is_open(*CUTTING, "stacked", "records_at", "column")
+        return self.is_open(*CUTTING, "stacked", "records_at", "column", "column_by_column")
 
     def iter_values(self) -> Iterator[tuple[Column, int, str]]:
         """Yield every value with its column and row."""

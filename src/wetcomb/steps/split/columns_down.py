@@ -1,7 +1,7 @@
 """split --column-by-column: all of one column, then all of the next, as some copies come out.
 
-Columns are blocks of lines, a cell a line, parted by blank lines or page breaks; the first line of
-each is its heading, if there are headings. Where the first heading comes again a new set of columns
+Columns are blocks of lines, a cell a line, parted by blank lines, page breaks or the next
+heading; the first line of each is its heading, if there are headings. Where the first heading comes again a new set of columns
 begins, and with it further records. Columns of a set of unequal lengths leave cells missing at its end: these
 records are snags. A text is held as a whole. It is wrong where a cell is blank: its line parts two columns.
 """
@@ -46,10 +46,18 @@ class ColumnSplitterDown(StepRun):
         yield self._read(batch.text) if is_last else Batch(batch.text)
 
     def _read(self, chunk: Text) -> Batch:
-        blocks, blank = _list_blocks(chunk)
+        has_heading = self._options.n_heading > 0
+        named = self._options.names if has_heading else ()
+        blocks, blank = _list_blocks(chunk, named)
+        if has_heading and not named and blocks:
+            first = [_read(chunk, block[0]) for block in self._part_sets(chunk, blocks)[0]]
+            blocks, blank = _list_blocks(chunk, first)  # further sets need no blank lines
         if not blocks:
             raise InputError("there are no columns in it: every line is blank")
-        has_heading = self._options.n_heading > 0
+        if len(blocks) == 1 and len(blocks[0]) > 1 and len(self._options.names) != 1:
+            raise InputError(
+                "nothing parts its columns: no blank line, page break or heading; say what the headings are (--heading first --names No,Boat)"
+            )
         sets = self._part_sets(chunk, blocks)
         width = len(sets[0])
         for columns in sets:
@@ -176,8 +184,12 @@ def _read(chunk: Text, cell: _Cell) -> str:
     return chunk.value(*cell.value)
 
 
-def _list_blocks(chunk: Text) -> tuple[list[list[_Cell]], list[Span]]:
-    """Return the blocks of lines between blank lines and page breaks, and the blank lines."""
+def _list_blocks(chunk: Text, headings: Sequence[str] = ()) -> tuple[list[list[_Cell]], list[Span]]:
+    """Return the blocks of lines, and the blank lines.
+
+    A block ends at a blank line, at a page break, and where the heading behind its own comes.
+    """
+    coming = {name: headings[place - len(headings) + 1] for place, name in enumerate(headings)}
     raw = chunk.data[: chunk.body_size].tobytes()
     starts = chunk.line_starts[chunk.line_starts < chunk.body_size].tolist()
     blocks: list[list[_Cell]] = []
@@ -191,8 +203,10 @@ def _list_blocks(chunk: Text) -> tuple[list[list[_Cell]], list[Span]]:
             blank.append((start, end))
             continue
         begin = start + body.find(inner)
-        if not is_open or b"\f" in raw[start:begin]:
+        cell = _Cell((start, end), (begin, begin + len(inner)))
+        wanted = coming.get(_read(chunk, blocks[-1][0])) if coming and blocks else None
+        if not is_open or b"\f" in raw[start:begin] or _read(chunk, cell) == wanted:
             blocks.append([])
-        blocks[-1].append(_Cell((start, end), (begin, begin + len(inner))))
+        blocks[-1].append(cell)
         is_open = True
     return blocks, blank
