@@ -15,7 +15,8 @@ from msgspec.structs import replace
 from damage import TABLES, Damaged, Kind, damage, spoil
 from laws import blocks_of, check, rows_of, run_comb, snags_of
 from plain_readings import PlainReader
-from wetcomb import Comb, InputError, Realign, Split, UsageError, draft
+from wetcomb import Comb, InputError, Realign, Split, UsageError, WetCombError, draft
+from wetcomb.combs.engine import run_blocks
 from wetcomb.core.arrays import spread
 from wetcomb.core.batch import Batch
 from wetcomb.core.report import Report
@@ -443,3 +444,33 @@ def test_a_step_is_tried_on_records_whose_cells_were_taken_away() -> None:
     )
     blamed = losses.try_step(replace(loose, **believed))
     assert blamed.n_wrong and (blamed.settled & blamed.right).any()
+
+
+@pytest.mark.parametrize(
+    ("slide", "tolls"),
+    [
+        ("4:Toll:-1", ["4", "5", "6", None, None]),
+        ("2:Toll:1", [None, "4", None, "5", "6"]),
+        ("5:Toll:1", ["4", "", "5", None, "6"]),
+        ("4:Toll:2", "the last values would leave the table; it ends 1 records too early"),
+        ("2:Toll:-1", "the cells above are not empty"),
+        ("4:Toll:-2", "the cells above are not empty"),
+        ("9:Toll:1", "no record begins there"),
+        ("6:Toll:-1", "nothing stands in it from there on"),
+        ("2:Tol:1", "there is no column 'Tol'; nearest: 'Toll'"),
+    ],
+)
+@pytest.mark.parametrize("size", [7, 1000])
+def test_values_slide_to_other_records(
+    slide: str, tolls: list[str | None] | str, size: int
+) -> None:
+    text = "No;Boat;Toll\n1;Tansy;4\n2;Heron;\n3;Wren;5\n4;Rook;6\n5;Coot;\n"
+    steps = (Split(delimiter=";", heading="first", fields=0), Realign(slide=slide))
+    report = Report()
+    if isinstance(tolls, str):
+        with pytest.raises(WetCombError, match=tolls):
+            list(run_blocks(steps, blocks_of(text, size), report))
+        return
+    made = list(run_blocks(steps, blocks_of(text, size), report))
+    assert [row[2] for row in rows_of(made)] == tolls
+    assert len(report.notes) == 1 and slide in report.notes[0]

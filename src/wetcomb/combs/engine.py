@@ -93,6 +93,9 @@ class StepsRun:
         """Forget all that was read."""
         self._stages = [_Stage(step, self._max_record) for step in self._steps]
         self._readers = [stage for stage in self._stages if stage.reads_text]
+        self._readers[-1].is_held = any(
+            step.reach == "whole" for step in self._steps if step.reads == "table"
+        )
 
     def _restart(self, report: Report) -> None:
         self.report, self._counted = report, Ledger()
@@ -223,6 +226,7 @@ class _Stage:
         self.step, self._max_record = step, max_record
         self.run: StepRun = begin(step)
         self._pending, self._enough = Text.of(b""), 1
+        self.is_held = False  # all of the text is wanted at once
 
     @property
     def reads_text(self) -> bool:
@@ -242,6 +246,11 @@ class _Stage:
     def take(self, text: Text, *, is_last: bool, source: str) -> Batch | None:
         """Return what the step makes of what it has in hand; None if it needs more."""
         chunk = self._pending = self._pending.join(text)
+        if self.is_held and chunk.body_size > self._max_record:
+            said = f"the table is longer than {self._max_record // _MIB} MiB, and a step must see all of it (--slide); hand in a part at a time (--lines), or allow more (--memory)"
+            raise InputError(said, source=source, line=chunk.first_line)
+        if self.is_held and not is_last:
+            return None
         if chunk.body_size < self._enough and not is_last:
             return None
         (made,) = self.run.feed(Batch(chunk), is_last=is_last)

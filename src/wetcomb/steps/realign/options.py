@@ -56,7 +56,7 @@ _SHIFT = r"(?s)([1-9]\d{0,14}):([^:]+):([+-]?[1-9]\d?)(?::(.*))?"
 
 
 class Shift(msgspec.Struct, frozen=True):
-    """Cells of one record moved by hand: from a column on, so many columns to the right.
+    """Cells moved by hand, so many columns to the right, or values so many records down.
 
     Attributes
     ----------
@@ -66,13 +66,13 @@ class Shift(msgspec.Struct, frozen=True):
 
     line: int
     column: str
-    n_columns: int
+    by: int
     text: str = ""
 
     @property
     def key(self) -> str:
         """The shift as it is typed, without the text."""
-        return f"{self.line}:{self.column}:{self.n_columns}"
+        return f"{self.line}:{self.column}:{self.by}"
 
 
 class Realign(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -166,6 +166,14 @@ It reads a table (--read), or text that it cuts as split would.
             example="14:Cargo:2",
         ),
     ] = ()
+    slide: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "move the values of one column, from a record to the table's end: LINE:COLUMN:N, N records down (-N: up)",
+            group=_TAKING,
+            example="14:Toll:1",
+        ),
+    ] = ()
 
     def __post_init__(self) -> None:
         super().__post_init__()
@@ -185,6 +193,8 @@ It reads a table (--read), or text that it cuts as split would.
         twice = next((key for key in known if known.count(key) > 1), None)
         if twice:
             raise UsageError(f"--shift {twice} is given twice")
+        if any(slide.text for slide in self.slides):
+            raise UsageError("--slide is LINE:COLUMN:N; nothing stands behind that")
 
     @property
     def said_shapes(self) -> dict[str, str]:
@@ -214,15 +224,12 @@ It reads a table (--read), or text that it cuts as split would.
     @property
     def shifts(self) -> tuple[Shift, ...]:
         """The records whose cells are moved by hand."""
-        shifts = []
-        for text in self.shift:
-            found = re.fullmatch(_SHIFT, text)
-            if not found:
-                raise UsageError(
-                    f"--shift is LINE:COLUMN:N, found {text!r}; for example --shift 14:Cargo:2 (N below 0 moves to the left)"
-                )
-            shifts.append(Shift(int(found[1]), found[2], int(found[3]), found[4] or ""))
-        return tuple(shifts)
+        return _read_shifts("shift", self.shift, "14:Cargo:2 (N below 0 moves to the left)")
+
+    @property
+    def slides(self) -> tuple[Shift, ...]:
+        """The columns whose values are moved by hand to other records."""
+        return _read_shifts("slide", self.slide, "14:Toll:1 (N below 0 moves up)")
 
     def remember(self, texts: Mapping[str, str]) -> Realign:
         """Return the step with the texts of the records that cells are shifted in."""
@@ -235,7 +242,21 @@ It reads a table (--read), or text that it cuts as split would.
     @property
     def reach(self) -> str:
         """Each record by itself, where no column rises and no line is named."""
+        if self.slide:
+            return "whole"
         return "state" if self.rising or self.shift else "record"
+
+
+def _read_shifts(option_name: str, texts: tuple[str, ...] | str, example: str) -> tuple[Shift, ...]:
+    shifts = []
+    for text in texts:
+        found = re.fullmatch(_SHIFT, text)
+        if not found:
+            raise UsageError(
+                f"--{option_name} is LINE:COLUMN:N, found {text!r}; for example --{option_name} {example}"
+            )
+        shifts.append(Shift(int(found[1]), found[2], int(found[3]), found[4] or ""))
+    return tuple(shifts)
 
 
 def _add_text(shift: Shift, texts: Mapping[str, str]) -> str:

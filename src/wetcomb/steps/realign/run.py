@@ -26,6 +26,7 @@ from wetcomb.steps.realign.laying import COUNT_SNAGS, Shifted, gather_moves, lay
 from wetcomb.steps.realign.options import Realign, Shift
 from wetcomb.steps.realign.profiles import Bounds, Places, Profile
 from wetcomb.steps.realign.readings import MOST_PIECES, MOST_TAKEN
+from wetcomb.steps.realign.slides import slide_values
 
 __all__ = ["Realigner", "begin"]
 
@@ -57,6 +58,7 @@ class Realigner(StepRun):
         self._met: dict[str, str] = {}
         self._has_order: set[int] = set()  # rising columns of which some value has a place
         self._tally = _Tally()
+        self._slid: list[str] = []
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield the batches whose records can be settled now."""
@@ -73,6 +75,9 @@ class Realigner(StepRun):
             self._profile = Profile(self._options, table.names)
             for shift in self._shifts:
                 self._profile.find_column(shift.column, "shift")
+        if self._options.slide:
+            table, self._slid = slide_values(table, self._options.slides, self._profile.find_column)
+            batch = replace(batch, table=table)
         reader = Reader(table.text.data)
         odd = self._profile.find_odd(reader, table)
         odd[table.snags.records[is_among(table.snags.kinds, COUNT_SNAGS)]] = True
@@ -215,16 +220,16 @@ class Realigner(StepRun):
         )
         spans = list(zip(laid.starts.tolist(), laid.ends.tolist(), strict=True))
         spans += [(MISSING, MISSING)] * (column - len(spans))
-        if shift.n_columns > 0:
-            spans[column:column] = [(MISSING, MISSING)] * shift.n_columns
+        if shift.by > 0:
+            spans[column:column] = [(MISSING, MISSING)] * shift.by
         else:
-            gone = spans[max(0, column + shift.n_columns) : column]
-            if column + shift.n_columns < 0 or any(end > start for start, end in gone):
+            gone = spans[max(0, column + shift.by) : column]
+            if column + shift.by < 0 or any(end > start for start, end in gone):
                 raise InputError(
                     f"--shift {shift.key}: the cells to the left of {shift.column} are not empty; nothing can be moved over them",
                     line=shift.line,
                 )
-            del spans[column + shift.n_columns : column]
+            del spans[column + shift.by : column]
         while len(spans) > n_columns and spans[-1][1] <= spans[-1][0]:
             spans.pop()
         if len(spans) > n_columns:
@@ -269,7 +274,7 @@ class Realigner(StepRun):
         ------
         InputError : cells are to be shifted where there is no record
         """
-        notes, tally = [], self._tally
+        notes, tally = list(self._slid), self._tally
         for shift in self._options.shifts:
             if shift.key in self._met:
                 continue
