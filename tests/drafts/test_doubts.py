@@ -7,7 +7,7 @@ from itertools import chain
 
 import pytest
 
-from wetcomb import draft
+from wetcomb import UsageError, draft
 from wetcomb.core.doubts import DOUBTS, find_verdict
 
 BOATS = ["Tansy", "Heron", "Wren", "Rook", "Coot", "Teal", "Plover", "Dunlin", "Avocet"]
@@ -144,3 +144,13 @@ def test_nothing_that_was_stated_is_a_doubt() -> None:
     assert [d.name for d in draft("a b\nc d\ne f\n").doubts] != []
     assert draft("a b\nc d\ne f\n", delimiter="space", heading="none").doubts == ()
     assert draft(PROSE[0], delimiter="none", heading="none").doubts == ()
+
+
+def test_a_guess_that_would_stop_a_run_is_dropped_and_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    bad = {"wrapped": True, "key": "Quay"}
+    monkeypatch.setattr("wetcomb.drafts.draft.find_wrapped", lambda *_: (bad, ["Wrapped."]))
+    comb = draft(TABLES["semicolons"])
+    assert comb.run(TABLES["semicolons"]).rows() == ROWS
+    assert any("would stop the run, and was dropped: --key" in note for note in comb.notes)
+    with pytest.raises(UsageError, match="--key"):
+        draft(TABLES["semicolons"], **bad)

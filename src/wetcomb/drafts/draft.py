@@ -17,6 +17,8 @@ from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.memory import make_batch, make_text
 from wetcomb.combs.part import Part
+from wetcomb.core.batch import Batch
+from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import find_doubts
 from wetcomb.drafts.doubts.seen import Drafted
@@ -83,12 +85,11 @@ def _draft(
         only = find_only_table(text, whole, first_line)
         if not only.part.is_whole:
             rebuilt = weigh_steps(only.inside, given)
-    rebuilt = add_realign(rebuilt, only.inside)
-    comb = Comb(rebuilt.steps, encoding, notes=(*only.notes, *rebuilt.notes), part=only.part)
     at = max(0, text.find(only.inside))
     before, behind = text[:at].decode(), text[at + len(only.inside) :].decode()
-    first_inside = first_line + len(before.splitlines())
-    batch = make_batch(comb.steps, Text.of(only.inside, first_inside))
+    inside = Text.of(only.inside, first_line + len(before.splitlines()))
+    rebuilt, batch = _run_guesses(add_realign(rebuilt, only.inside), inside)
+    comb = Comb(rebuilt.steps, encoding, notes=(*only.notes, *rebuilt.notes), part=only.part)
     drafted = Drafted(
         given,
         only.inside,
@@ -102,6 +103,20 @@ def _draft(
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
     return comb.fit(fits), drafted
+
+
+def _run_guesses(rebuilt: Rebuilt, inside: Text) -> tuple[Rebuilt, Batch]:
+    """Return what the steps make; where something that was found would stop a run, it is dropped and told."""
+    try:
+        return rebuilt, make_batch(rebuilt.steps, inside)
+    except WetCombError as error:
+        weighed = rebuilt.weighed
+        if weighed is None or rebuilt.steps == (weighed.settled[0],):
+            raise  # what was stated is wrong, or how the text is cut
+        split, notes = weighed.settled
+        told = f"What else was found would stop the run, and was dropped: {error}."
+        plain = Rebuilt((), split, weighed, [*notes, told])
+        return plain, make_batch(plain.steps, inside)
 
 
 class Rebuilt(msgspec.Struct, frozen=True):
