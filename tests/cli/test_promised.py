@@ -109,16 +109,16 @@ def test_nothing_is_refused_in_the_name_of_what_nobody_gave() -> None:
 
 
 def test_a_grand_total_behind_the_last_of_its_kind_sums_up_all() -> None:
-    text = "Boat;Toll\nTansy;4\nWren;2\nTotal;6\nHeron;3\nTotal;3\nTotal;9\nTotal;8\n"
+    text = "Boat;Toll\nTansy;4\nWren;2\nTotal;6\nHeron;3\nTotal;3\nTotal;9\nTotal;8\nRook;1\nTotal;10\n"
     split = Split(delimiter=";", heading="first", fields=0, totals="regex:Total;(?P<Toll>\\d+)")
     comb = Comb((split,))
-    assert comb.run(text).n_records == 3
+    assert comb.run(text).n_records == 4
     from wetcomb.combs.engine import run_blocks
     from wetcomb.core.decoded import Decoded
     from wetcomb.core.report import Report
 
     report = Report()
     list(run_blocks(comb.steps, [Decoded.of(text)], report))
-    assert report.totals == (3, 1)
+    assert report.totals == (4, 1)  # the last is carried forward: of all so far
     (doubt,) = report.list_doubts(())
     assert (doubt.name, doubt.said) == ("total-off", "Toll printed 8, the records give 9")

@@ -102,8 +102,9 @@ class Groups:
         for name, (start, end) in zip(pattern.fields, fields, strict=True):
             printed = line[start:end].decode() if start >= 0 else ""
             number, summed = read_number(printed), self._sums[depth].get(name, Decimal(0))
-            if number != summed and not self._n_since[depth]:
-                summed = self._grand.get(name, Decimal(0))  # right behind another: of all so far
+            so_far = self._grand.get(name, Decimal(0))
+            if number != summed and (number == so_far or not self._n_since[depth]):
+                summed = so_far  # carried forward, or right behind another total
             agrees = number == summed
             figures.append((name, printed, f"{summed:f}", agrees))
         for inner in range(depth + 1):  # totals are given inner to outer
