@@ -112,8 +112,13 @@ def _try_before(seen: Drafted, raised: Raised, part: Part, known: set[str]) -> s
 
 
 def _settles(raised: Raised, other: Drafted, known: set[str]) -> bool:
-    """Return whether a doubt is gone from another draft, and no new one there."""
-    left = {each.doubt.name for each in raise_doubts(other)}
+    """Return whether a doubt is gone from another draft, and no new one there.
+
+    What the values say does not change with the heading.
+    """
+    is_heading = raised.doubt.name.startswith("heading-")
+    found = list(find_heading_doubts(other)) if is_heading else raise_doubts(other)
+    left = {each.doubt.name for each in found}
     if raised.doubt.name == "no-table":  # what else is doubtful shows only in a table
         return raised.doubt.name not in left
     return raised.doubt.name not in left and left <= known
