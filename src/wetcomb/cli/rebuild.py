@@ -75,6 +75,7 @@ def run(arguments: argparse.Namespace) -> int:
             encoding=sources[0].encoding.name,
             part=stated,
             first_line=sample.first_line,
+            with_commands=not settings.quiet or settings.snags is not None,
             **given,
         )
         next_command = _tell_next(arguments)

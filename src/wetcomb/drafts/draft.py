@@ -20,7 +20,7 @@ from wetcomb.combs.part import Part
 from wetcomb.core.batch import Batch
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
-from wetcomb.drafts.doubts.find import find_doubts
+from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
@@ -43,6 +43,7 @@ def draft(
     encoding: str = "",
     part: Part | None = None,
     first_line: int = 1,
+    with_commands: bool = True,
     **given: Any,
 ) -> Comb:
     """Return the comb that would rebuild a text, its evidence in `notes`.
@@ -53,6 +54,7 @@ def draft(
     part : which part of it the text is, where that has been said; else the only table among
         other lines is taken by itself
     first_line : number of its first line in the source
+    with_commands : whether to look for commands that settle its doubts, by trying them
     given : options of `Split` that are known already; they are never overruled
 
     Raises
@@ -70,6 +72,8 @@ def draft(
         return " ".join(["wetcomb rebuild {input}", *words])
 
     comb, drafted = _draft(raw, given, part, encoding, first_line)
+    if not with_commands:
+        return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
     return replace(comb, doubts=find_doubts(drafted, redraft, say, comb.part))
 
 
