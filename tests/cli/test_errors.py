@@ -186,3 +186,25 @@ def test_what_must_be_seen_whole_is_held_as_far_as_memory_allows(
     done = wetcomb(folder, *words.split(), memory)
     assert (done.returncode, told in done.stderr.decode()) == (status, True), done.stderr
     assert (folder / "out.csv").exists() is (status == 0)
+
+
+STOPPED_WHERE_NOTHING_IS_RAISED = """
+import sys, time
+from wetcomb.cli import main
+class Gone:
+    def __del__(self):
+        raise KeyboardInterrupt
+sys.unraisablehook = main._stop_again
+try:
+    Gone()
+    time.sleep(20)
+except KeyboardInterrupt:
+    print("stopped")
+"""
+
+
+def test_a_stop_that_python_ignores_comes_again() -> None:
+    done = subprocess.run(
+        [sys.executable, "-c", STOPPED_WHERE_NOTHING_IS_RAISED], capture_output=True, check=False
+    )
+    assert (done.stdout, done.stderr) == (b"stopped\n", b"")

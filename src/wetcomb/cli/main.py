@@ -70,6 +70,7 @@ _LISTED: tuple[Command, ...] = (
 )
 _COMMANDS = {command.name: command for command in _LISTED}
 
+_MOMENT = 0.05  # seconds
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.
 
@@ -107,6 +108,7 @@ def main(words: Sequence[str] | None = None) -> int:
 
         argcomplete.autocomplete(build_parser())
     signal.signal(signal.SIGTERM, _stop)
+    sys.unraisablehook = _stop_again
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
     try:
@@ -225,3 +227,12 @@ def _fail(message: str, status: int = 2) -> int:
 
 def _stop(signal_number: int, frame: object) -> NoReturn:
     raise KeyboardInterrupt
+
+
+def _stop_again(ignored: sys.UnraisableHookArgs) -> None:
+    """Let a stop that came where nothing can be raised come again a moment later."""
+    if issubclass(ignored.exc_type, KeyboardInterrupt) and hasattr(signal, "setitimer"):
+        signal.signal(signal.SIGALRM, _stop)
+        signal.setitimer(signal.ITIMER_REAL, _MOMENT)
+    else:
+        sys.__unraisablehook__(ignored)
