@@ -20,7 +20,7 @@ from wetcomb.steps.step import Step
 
 __all__ = ["Column", "Drafted", "Raised"]
 
-_RECORDS = 2000  # of the sample; more would only take time
+_RECORDS, _CELLS, _LEAST = 2000, 60_000, 50  # of the sample; more would only take time
 
 
 class Raised(Struct, frozen=True):
@@ -87,7 +87,8 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def n_records(self) -> int:
         """How many records are looked at."""
-        return min(self.table.n_records, _RECORDS)
+        most = max(_LEAST, _CELLS // max(1, len(self.table.names)))
+        return min(self.table.n_records, _RECORDS, most)
 
     @cached_property
     def snagged(self) -> frozenset[int]:
