@@ -58,6 +58,9 @@ _MAIL_HEADS = frozenset(
 _SAME_HEAD = re.compile(r"[^\W\d_]{2}[^:=]{0,30}[:=]")
 _SAME_TAIL = re.compile(r"[;,|]\s*[^\W\d_]{2}\w*$")
 _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
+_SHORT = 1000  # lines of a text that is surely looked at as a whole
+_RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
+_COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
 
@@ -78,6 +81,7 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_mail(seen)
     yield from _find_labels(seen)
     yield from _find_outside(seen)
+    yield from _find_count(seen)
 
 
 def _is_uncut(seen: Drafted) -> bool:
@@ -228,6 +232,20 @@ def _find_outside(seen: Drafted) -> Iterator[Raised]:
                 f"{alike[0].strip()[:60]!r} was left out, and looks like part of the table",
             )
         )
+
+
+def _find_count(seen: Drafted) -> Iterator[Raised]:
+    """Look beside the table for a printed number of records that it does not have."""
+    number = seen.table.n_records
+    if len(seen.lines) > _SHORT:
+        return  # the sample may end before the text does
+    for line in (*seen.before, *seen.behind):
+        found = re.search(_COUNT, line)
+        printed = re.sub(r"[.,' ]", "", (found[1] or found[2])) if found else ""
+        if printed and int(printed) != number:
+            said = f"{line.strip()[:60]!r} is printed, {count_noun(number, 'record')} came"
+            yield Raised(Doubt("total-off", said))
+            return
 
 
 def _count_fields(line: str, split: Split) -> int:
