@@ -156,3 +156,11 @@ def test_a_guess_that_would_stop_a_run_is_dropped_and_told(monkeypatch: pytest.M
     assert any("would stop the run, and was dropped: --key" in note for note in comb.notes)
     with pytest.raises(UsageError, match="--key"):
         draft(TABLES["semicolons"], **bad)
+
+
+def test_marks_for_the_value_above_are_no_values() -> None:
+    text = (
+        "Lock   Boat   Toll\nMill   Tansy  4\n″      Heron  5\n″      Wren   6\nWeir   Rook   7\n"
+    )
+    (doubt,) = draft(text).doubts
+    assert (doubt.name, doubt.lines) == ("marks-kept", ((3, 3), (4, 4)))

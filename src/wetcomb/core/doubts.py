@@ -137,8 +137,8 @@ DOUBTS = (
     ),
     DoubtKind(
         "marks-kept",
-        "the values of a column all begin or end with the same mark",
-        "take the mark out: --drop-pieces, or wash",
+        "the values of a column begin or end with the same mark, or say by one that the value above holds",
+        "take the mark out: --drop-pieces, or wash; what a mark stands for must be written out",
     ),
     DoubtKind(
         "mark-inside",

@@ -37,6 +37,8 @@ _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
 _LONG = re.compile(r"[^\W\d_]{4}|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
+#: Marks and words that stand for the value above.
+_DITTO = frozenset(('"', "''", "″", "〃", "„", "do.", "ditto", "idem", "id."))
 _FIGURES = TYPED - {"email", "url"}
 
 
@@ -157,6 +159,11 @@ def _find_foreign(seen: Drafted, column: Column) -> Iterator[Raised]:
 
 
 def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
+    above = [row for row, value in zip(column.rows, column.values, strict=True) if value in _DITTO]
+    if above:
+        said = f"{count_noun(len(above), 'value')} of {column.name} only {'says' if len(above) == 1 else 'say'} that the one above holds"
+        yield Raised(Doubt("marks-kept", said, seen.list_lines(above[:3])))
+        return
     least = max(3, _MARKED * len(column.values))
     if len(column.values) < least:
         return
