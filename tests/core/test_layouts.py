@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from itertools import zip_longest
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from laws import blocks_of, check, rows_of, run, run_comb, snags_of
-from wetcomb import Comb, Split, UsageError
+from wetcomb import Comb, InputError, Split, UsageError
 from wetcomb.core.snags import SNAGS
 
 RULE = """\
@@ -224,3 +225,22 @@ def test_columns_one_after_another_stand_side_by_side(
         for row in zip_longest(*columns[begin : begin + width])
     ]
     assert [row[:width] for row in rows_of(pieces)] == wanted
+
+
+def test_sets_of_columns_say_what_does_not_fit() -> None:
+    def rows(text: str, **options: Any) -> list[list[str | None]]:
+        comb = Comb((Split(column_by_column=True, **{"heading": "first", **options}),))
+        return comb.run(text).rows()
+
+    text = "No\n1\n2\n\nBoat\nTansy\n\nNo\n3\n\nBoat\nWren\n"
+    assert rows(text) == [["1", "Tansy"], ["2", None], ["3", "Wren"]]
+    assert rows(text, names=("k", "boat"), heading="none")[0] == ["No", "Boat"]
+    for wrong, said in (
+        ("No\n1\n\nBoat\nx\n\nNo\n2\n", "set that begins here has 1 columns, the first has 2"),
+        ("No\n1\n\nBoat\nx\n\nNo\n2\n\nQuay\ny\n", "has a column 'Quay'"),
+        ("No\n1\n2\n", "nothing parts its columns"),
+    ):
+        with pytest.raises(InputError, match=said):
+            rows(wrong)
+    with pytest.raises(UsageError, match="--names gives 3 names for 2 columns"):
+        rows(text, names=("a", "b", "c"))
