@@ -63,7 +63,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     given : options that were stated; of these nothing is a doubt
     inside : the text that the table is made of, as the source has it
     before, behind : lines left out before it and behind it
-    parts : how many tables were found in the whole text
+    n_tables : how many tables were found in the whole text
     steps, split, weighed : what was drafted, and its evidence; no evidence where all was stated
     batch : what the steps make of `inside`
     """
