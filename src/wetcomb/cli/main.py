@@ -21,7 +21,6 @@ from typing import NoReturn
 
 from wetcomb import __version__
 from wetcomb.cli.chain import part_chain, run_chain
-from wetcomb.cli.option_files import FLAG, read_option_files
 from wetcomb.cli.parser import Command, Parser
 from wetcomb.cli.steps import list_commands
 from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
@@ -71,6 +70,7 @@ _LISTED: tuple[Command, ...] = (
 _COMMANDS = {command.name: command for command in _LISTED}
 
 _MOMENT = 0.05  # seconds
+_FILED = "--options"  # what reads options from a file
 _DESCRIPTION = """\
 Rebuild clean records from pasted text, and prove that no character went missing.
 
@@ -165,13 +165,15 @@ def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     if words and words[0] not in known and (words[0] == "-" or Path(words[0]).is_file()):
         words = ["inspect", *words]  # a file alone is looked at
     parser = build_parser(words[0] if words else "")
-    if words and words[0] in known:
+    if words and words[0] in known and any(word.partition("=")[0] == _FILED for word in words):
+        from wetcomb.cli.option_files import read_option_files
+
         flags = {
             flag
             for action in _find_command(parser, words[0])._actions
             for flag in action.option_strings
         }
-        words = read_option_files(words, flags) if FLAG in flags else words
+        words = read_option_files(words, flags) if _FILED in flags else words
     if not words:
         parser.print_help()
         raise SystemExit(2)
