@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 import shutil
 from pathlib import Path
 
@@ -76,3 +77,33 @@ def test_bad_words_are_one_error(tmp_path: Path, words: str, message: str) -> No
     assert done.returncode == 2 and not done.stdout
     assert message in done.stderr.decode() and done.stderr.count(b"\n") == 1
     assert [path.name for path in tmp_path.iterdir()] == ["log.txt"]
+
+
+def test_a_split_alone_advises_the_realign_that_was_tried(tmp_path: Path) -> None:
+    boats, cargoes = ("Tansy", "Heron", "Wren", "Plover", "Edda"), ("coal", "slate", "lime")
+    records = [
+        [
+            str(no),
+            boats[no % 5],
+            "" if no % 7 == 3 else cargoes[no % 3],
+            str(5 + no * 11 % 16),
+            f"{no * 7 % 40 / 10:.2f}",
+        ]
+        for no in range(1, 41)
+    ]
+    head = "No;Boat;Cargo;Tons;Toll\n"
+    (tmp_path / "in.txt").write_text(
+        head + "".join(";".join(filter(None, r)) + "\n" for r in records)
+    )
+    done = wetcomb(tmp_path, "split", "in.txt", "-o", "out.csv")
+    said = done.stderr.decode()
+    (offered,) = [line for line in said.splitlines() if "to settle: + " in line]
+    step, _, rest = offered.partition("to settle: ")[2].partition(" would settle ")
+    assert "6 short: " in said and rest == "6, and change no other (tried)"
+    again = wetcomb(tmp_path, "split", "in.txt", "-o", "out.csv", "--force", *shlex.split(step))
+    assert "none: every record fits" in again.stderr.decode(), again.stderr
+    assert (tmp_path / "out.csv").read_text() == (
+        head + "".join(";".join(r) + "\n" for r in records)
+    ).replace(";", ",")
+    few = wetcomb(tmp_path, "split", "in.txt", "-o", "few.csv", "--lines", "1-5").stderr.decode()
+    assert "1 short: " in few and "realign" not in few

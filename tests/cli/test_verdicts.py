@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import shlex
 from pathlib import Path
 
 import pytest
@@ -93,3 +94,37 @@ def test_inspect_says_what_rebuild_would(folder: Path) -> None:
         assert page.stdout.decode().splitlines()[0].strip() == f"verdict {verdict}"
         seen = json.loads(wetcomb(folder, "inspect", name, "--json").stdout)
         assert seen["verdict"] == verdict
+
+
+LOOKED_AT = {
+    "one table among others": "The tolls:\n\n" + TEXTS["sound.txt"] + "\nAll in euros.\n",
+    "two lines apart": TEXTS["sound.txt"] + "\nkeeper;hut\nEdda;4\n",
+    "pages": "".join(
+        f"Halden Canal\n\nBoat    Tons\nTansy{page}  {page}4\nHeron{page}  {page}9\n\n- {page} -\n\f"
+        for page in range(1, 5)
+    ),
+    "two tables": TEXTS["sound.txt"]
+    + "\nBoat   Hold  Age\nTansy  14    3\nHeron  15    8\nWren   9     4\n",
+}
+
+
+@pytest.mark.parametrize("text", LOOKED_AT.values(), ids=LOOKED_AT)
+def test_what_inspect_says_to_type_makes_what_rebuild_makes(tmp_path: Path, text: str) -> None:
+    (tmp_path / "in.txt").write_text(text, encoding="utf-8")
+    seen = json.loads(wetcomb(tmp_path, "inspect", "in.txt", "--json").stdout)
+    shown = wetcomb(tmp_path, "inspect", "in.txt").stdout.decode().splitlines()
+    said = [
+        line.partition("wetcomb ")[2] for line in shown if "wetcomb " in line and " -o " in line
+    ]
+    assert len(said) == 2
+    tables = []
+    for command in said:
+        done = wetcomb(tmp_path, *shlex.split(command), "--force")
+        assert done.returncode == 0, done.stderr
+        tables.append(list(csv.reader((tmp_path / command.split()[-1]).open(encoding="utf-8"))))
+    if len(seen["tables"]) == 1:
+        assert tables[0] == tables[1]
+        seen["tables"] *= 2
+    for made, looked_at in zip(tables, seen["tables"], strict=True):
+        assert made[0] == [column["name"] for column in looked_at["columns"]]
+        assert len(made) == looked_at["n_records"] + 1

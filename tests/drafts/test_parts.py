@@ -48,8 +48,8 @@ def test_a_look_at_two_tables_has_both_with_their_lines() -> None:
     seen = look(PROSE + "\n" + TABLE + "\n" + COLUMNS)
     assert [table.part for table in seen.tables] == [2, 3]
     first, second = seen.tables
-    assert first.options == ("--lines 3-5", "-d semicolon", "--heading first")
-    assert second.options[:2] == ("--lines 7-9", "--edges 12,20") or "-d" in second.options[1]
+    assert (first.where, first.options) == (("--lines 3-5",), ("-d semicolon", "--heading first"))
+    assert second.where == ("--lines 7-9",)
     assert [line.number for line in first.lines] == [3, 4, 5]
     assert first.lines[1].teeth == (5, 11)
     assert [column.name for column in second.columns] == ["Boat", "Lock", "Toll"]

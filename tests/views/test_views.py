@@ -118,7 +118,7 @@ def test_the_account_says_what_a_colleague_would() -> None:
         "snags|2 records of 4 do not fit",
         "|1 short: fewer fields than columns; the last columns are missing",
         "|  line 4: 2;c",
-        "|  to settle: look whether a delimiter is missing; realign puts cells back where columns tell which one is",
+        "|  to settle: look whether a delimiter is missing in the line",
         "|1 long: more fields than columns; what is over stands in 'rest'",
         "|  line 5: 3;d;e;f",
         "|  to settle: put marks around the value that holds the delimiter, or -d another one",

@@ -103,21 +103,27 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
     if source.path is None:
         return []
     name = quote_argument(arguments.inputs[0] if len(arguments.inputs) == 1 else source.name)
-    out = quote_argument(Path(source.name).stem + ".csv")
-    commands = []
-    if len(seen.tables) <= 1:
-        hints = [*type_part(find_part(arguments)), *type_given(read_step_options(Split, arguments))]
-        hints += [f"--part {arguments.part}"] if arguments.part is not None else []
-        commands.append(" ".join(["wetcomb rebuild", name, *hints, "-o", out]))
+    stem = Path(source.name).stem
+    hints = type_given(read_step_options(Split, arguments))
+    if len(seen.tables) > 1:
+        return [
+            _join(
+                "wetcomb rebuild", name, f"--part {table.part}", *hints,
+                "-o", quote_argument(f"{stem}-{table.part}.csv"),
+            )
+            for table in seen.tables
+        ]  # fmt: skip
+    where = type_part(find_part(arguments))
+    where += [f"--part {arguments.part}"] if arguments.part is not None else []
+    out = quote_argument(f"{stem}.csv")
+    commands = [_join("wetcomb rebuild", name, *where, *hints, "-o", out)]
     for table in seen.tables:
-        stem = Path(source.name).stem + (f"-{table.part}" if len(seen.tables) > 1 else "")
-        lines = [word for word in table.options if word.startswith("--lines")]
-        lines = lines or [f"--lines {arguments.lines}"] * bool(arguments.lines)
-        cut = " ".join(["split", *(word for word in table.options if word not in lines)])
-        every = [*table.before, cut, *table.after]
-        first, others = every[0], every[1:]
+        first, *others = (*table.before, _join("split", *table.options), *table.after)
         command, _, options = first.partition(" ")
-        words = [f"wetcomb {command} {name}", *lines, options]
-        words += [f"+ {step}" for step in others] + [f"-o {quote_argument(stem + '.csv')}"]
-        commands.append(" ".join(filter(None, words)))
+        every = [options, *(f"+ {step}" for step in others)]
+        commands.append(_join("wetcomb", command, name, *table.where, *every, "-o", out))
     return commands
+
+
+def _join(*words: str) -> str:
+    return " ".join(filter(None, words))

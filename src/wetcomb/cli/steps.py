@@ -16,6 +16,7 @@ from wetcomb.steps.step import Step
 
 if TYPE_CHECKING:
     from wetcomb.combs.part import Part
+    from wetcomb.core.batch import Advice
     from wetcomb.files.source import Source
 
 __all__ = ["StepCommand", "list_commands", "run_steps"]
@@ -80,7 +81,13 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
                 sample = _read_sample(source, comb.part)[0]
             comb = comb.fit(make_fits(*find_split(comb, sample)))
         notes = [*_tell_reading(arguments), *settled.notes]
-        return run_job(Job(settings, sources, comb, notes=notes))
+
+        def advise() -> Sequence[Advice]:
+            from wetcomb.drafts.realign_advice import list_realign_advice
+
+            return list_realign_advice(comb.steps, _read_sample(source, comb.part)[0])
+
+        return run_job(Job(settings, sources, comb, notes=notes, advise=advise))
 
 
 def _read_sample(source: Source, part: Part) -> tuple[bytes, int]:

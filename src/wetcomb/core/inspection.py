@@ -66,6 +66,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     counts : how many records have so many fields, the commonest first
     odd : records that do not fit, the first few; `n_odd` is how many there are
     lines : its first lines with their cuts
+    where : the options that say which part of the text it is
     before : the steps before it is split, as they are typed
     options : what to type after `split`
     after : the steps behind it, as they are typed
@@ -80,6 +81,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     n_odd: int
     odd: tuple[OddRecord, ...]
     lines: tuple[CutLine, ...]
+    where: tuple[str, ...]
     before: tuple[str, ...]
     options: tuple[str, ...]
     after: tuple[str, ...] = ()

@@ -40,7 +40,7 @@ SNAGS = (
         "short",
         "fewer fields than columns",
         "the last columns are missing",
-        "look whether a delimiter is missing; realign puts cells back where columns tell which one is",
+        "look whether a delimiter is missing in the line",
     ),
     SnagKind(
         "long",

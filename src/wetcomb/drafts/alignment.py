@@ -36,7 +36,7 @@ from wetcomb.steps.registry import begin
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
-__all__ = ["find_realign"]
+__all__ = ["find_realign", "part_records", "run_realign"]
 
 _LINES = 2000  # of the sample; more would only take time
 _FEWEST = 6  # records that agree, from which anything is learnt
@@ -63,7 +63,7 @@ def find_realign(
     table = _make_table(text, before, split)
     if table is None or len(set(table.names)) < len(table.names):
         return None, []
-    firm, odd = _part_records(table)
+    firm, odd = part_records(table)
     if not odd.size or firm.size < _FEWEST:
         return None, []
     sought = _Sought(
@@ -82,12 +82,12 @@ def _make_table(text: bytes, before: Sequence[Step], split: Split) -> Table | No
             table = make_table((*before, split), sample)
         except InputError:
             return None
-        if len(sample) == len(text) or _part_records(table)[1].size:
+        if len(sample) == len(text) or part_records(table)[1].size:
             return table
     return None
 
 
-def _part_records(table: Table) -> tuple[Ints, Ints]:
+def part_records(table: Table) -> tuple[Ints, Ints]:
     """Return the records with the right number of pieces, and the others."""
     counts = [SNAG_CODES["short"], SNAG_CODES["long"]]
     odd = sort_unique(table.snags.records[is_among(table.snags.kinds, np.array(counts))])
@@ -223,9 +223,9 @@ class _Sought:
 
     def tell(self, step: Realign) -> list[str]:
         """Return the evidence, a line for each kind."""
-        moves = _run_realign(self._whole, step)
+        moves = run_realign(self._whole, step)
         assert moves is not None
-        states, odd = moves.states[moves.settled], _part_records(self._whole)[1]
+        states, odd = moves.states[moves.settled], part_records(self._whole)[1]
         n_told = int(is_among(moves.rows[moves.settled], odd).sum())
         n_more = moves.settled.size - n_told
         more = f", and for {n_more} with the right number" if n_more else ""
@@ -252,11 +252,11 @@ class _Sought:
 
 
 def _count_settled(table: Table, step: Realign) -> int:
-    moves = _run_realign(table, step)
+    moves = run_realign(table, step)
     return moves.settled.size if moves is not None else 0
 
 
-def _run_realign(table: Table, step: Realign) -> Moves | None:
+def run_realign(table: Table, step: Realign) -> Moves | None:
     """Return what a step moves in a table that is whole."""
     (made,) = begin(step).feed(Batch(table.text, table=table), is_last=True)
     return made.moves

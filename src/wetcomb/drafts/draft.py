@@ -18,6 +18,7 @@ from wetcomb.combs.comb import Comb
 from wetcomb.combs.memory import make_batch, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.batch import Batch
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
@@ -34,7 +35,7 @@ from wetcomb.drafts.wrapped_lines import find_unwrap
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
-__all__ = ["Rebuilt", "add_realign", "draft", "weigh_steps"]
+__all__ = ["Rebuilt", "add_realign", "draft", "draft_once", "settle_doubts", "weigh_steps"]
 
 
 def draft(
@@ -64,22 +65,36 @@ def draft(
     """
     raw = text.encode() if isinstance(text, str) else text
 
+    comb, drafted = draft_once(raw, given, part, encoding=encoding, first_line=first_line)
+    if not with_commands:
+        return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
+    return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
+
+
+def settle_doubts(
+    text: bytes, comb: Comb, drafted: Drafted, part: Part | None, first_line: int
+) -> tuple[Doubt, ...]:
+    """Return the doubts about what was drafted, with the commands that settle them."""
+
     def redraft(stated: Mapping[str, Any]) -> Drafted:
-        return _draft(raw, stated, part, encoding, first_line)[1]
+        return draft_once(text, stated, part, first_line=first_line)[1]
 
     def say(stated: Mapping[str, Any]) -> str:
         words = [*type_part(part or Part()), *type_given(stated)]
         return " ".join(["wetcomb rebuild {input}", *words])
 
-    comb, drafted = _draft(raw, given, part, encoding, first_line)
-    if not with_commands:
-        return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
-    return replace(comb, doubts=find_doubts(drafted, redraft, say, comb.part))
+    return find_doubts(drafted, redraft, say, comb.part)
 
 
-def _draft(
-    text: bytes, given: Mapping[str, Any], part: Part | None, encoding: str, first_line: int
+def draft_once(
+    text: bytes,
+    given: Mapping[str, Any],
+    part: Part | None,
+    *,
+    encoding: str = "",
+    first_line: int = 1,
 ) -> tuple[Comb, Drafted]:
+    """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
     only = OnlyTable(part or Part(), text)
     rebuilt = weigh_steps(text, given)
     whole = rebuilt.split

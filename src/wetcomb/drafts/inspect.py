@@ -9,11 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from wetcomb.combs.memory import make_batch
+from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import Part
 from wetcomb.core.cut_lines import find_cut_lines
 from wetcomb.core.decoded import Sample
-from wetcomb.core.doubts import Doubt
+from wetcomb.core.doubts import Doubt, find_verdict
 from wetcomb.core.errors import InputError
 from wetcomb.core.inspection import (
     ColumnSeen,
@@ -26,15 +26,12 @@ from wetcomb.core.inspection import (
 )
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
-from wetcomb.core.text import Text
-from wetcomb.drafts.draft import add_realign, draft, weigh_steps
-from wetcomb.drafts.furniture import find_furniture
-from wetcomb.drafts.only_table import find_only_table
-from wetcomb.drafts.parts import FoundPart, find_parts
+from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.draft import draft_once, settle_doubts
+from wetcomb.drafts.parts import FoundPart, find_parts, is_large_table
 from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
-from wetcomb.drafts.typed_options import type_options, type_steps
-from wetcomb.drafts.weighing import weigh_split
+from wetcomb.drafts.typed_options import type_options, type_part, type_steps
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.match.signs import OVERLOOKED
 
@@ -46,7 +43,7 @@ _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in
 
 
 def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = None) -> Inspection:
-    """Return what is in a text.
+    """Return what is in a text: what `rebuild` would make of it, or of each of its tables.
 
     Parameters
     ----------
@@ -61,15 +58,8 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = N
     if not text.strip():
         raise InputError("this holds nothing but blank lines; there is nothing to look at")
     found = find_parts(sample.data, is_whole=sample.is_whole)
-    tables = [part for part in found if part.kind == "table"]
-    whole = _look_at_all(sample, given, tables, found, is_part=part is not None)
-    if whole is not None:
-        seen: list[TableSeen] = [whole]
-    else:
-        seen = [
-            _look_at_part(sample, part, found.index(part) + 1, given) for part in tables[:_TABLES]
-        ]
     shift = sample.first_line - 1
+    seen, doubts = _look(sample, given, part, found)
     parts = tuple(
         PartSeen(number, part.kind, part.move(shift).lines, part.excerpt[:_EXCERPT])
         for number, part in enumerate(found, 1)
@@ -83,16 +73,42 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = N
         tuple(_find_signs(text, sample.first_line)),
         parts,
         tuple(seen),
-        _find_doubts(sample, given, part),
+        doubts,
     )
 
 
-def _find_doubts(sample: Sample, given: Mapping[str, Any], part: Part | None) -> tuple[Doubt, ...]:
-    """Return what speaks against what `rebuild` would make of the text."""
+def _look(
+    sample: Sample, given: Mapping[str, Any], part: Part | None, found: Sequence[FoundPart]
+) -> tuple[list[TableSeen], tuple[Doubt, ...]]:
+    """Return the tables of a text, and what speaks against what `rebuild` would make of it.
+
+    Each is what `rebuild` makes: of the whole text, or of a part of it where there are several.
+    """
+    data, first_line = sample.data, sample.first_line
     try:
-        return draft(sample.data, part=part, first_line=sample.first_line, **given).doubts
+        comb, drafted = draft_once(data, given, part, first_line=first_line)
     except InputError as error:
-        return (Doubt("no-table", str(error)),)
+        return [], (Doubt("no-table", str(error)),)
+    doubts = settle_doubts(data, comb, drafted, part, first_line)
+    if drafted.n_tables > 1:
+        tables = [(number, part) for number, part in enumerate(found, 1) if is_large_table(part)]
+        lines = data.splitlines(keepends=True)
+        return [
+            _look_at_part(b"".join(lines[part.first - 1 : part.last]), part, number, given, shift)
+            for shift in [first_line - 1]
+            for number, part in tables[:_TABLES]
+        ], doubts
+    if find_verdict(doubts) == "no table":
+        return [], doubts
+    return [_tell_table(comb, drafted, 0)], doubts
+
+
+def _look_at_part(
+    raw: bytes, part: FoundPart, number: int, given: Mapping[str, Any], shift: int
+) -> TableSeen:
+    moved = part.move(shift)
+    comb, drafted = draft_once(raw, given, Part(lines=moved.lines), first_line=moved.first)
+    return _tell_table(comb, drafted, number)
 
 
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR"}
@@ -113,42 +129,8 @@ def _count_line(text: str, place: int, first_line: int) -> int:
     return first_line + len(re.findall(r"\r\n|\n|\r", text[:place]))
 
 
-def _look_at_all(
-    sample: Sample,
-    given: Mapping[str, Any],
-    tables: Sequence[FoundPart],
-    found: Sequence[FoundPart],
-    *,
-    is_part: bool,
-) -> TableSeen | None:
-    """Return the text as one table, where it is one; None where it has several parts."""
-    if not is_part and len(found) > 1 and find_furniture(sample.data)[0] is None:
-        weighed = weigh_split(sample.data, given)
-        split, _ = weighed.settled
-        part = find_only_table(sample.data, split).part
-        share = weighed.whole.n_fitting / len(weighed.whole.rows)
-        if not part.is_whole or len(tables) > 1 or share < _FOREIGN or weighed.whole.n_fields < 2:
-            return None if tables else _look_at(sample.data, sample.first_line, 0, given, "")
-    return _look_at(sample.data, sample.first_line, 0, given, "")
-
-
-def _look_at_part(
-    sample: Sample, part: FoundPart, number: int, given: Mapping[str, Any]
-) -> TableSeen:
-    lines = sample.data.splitlines(keepends=True)
-    raw = b"".join(lines[part.first - 1 : part.last])
-    moved = part.move(sample.first_line - 1)
-    return _look_at(raw, moved.first, number, given, moved.lines)
-
-
-def _look_at(
-    raw: bytes, first_line: int, number: int, given: Mapping[str, Any], lines: str
-) -> TableSeen:
-    rebuilt = add_realign(weigh_steps(raw, given), raw)
-    split, weighed = rebuilt.split, rebuilt.weighed
-    made = make_batch(rebuilt.steps, Text.of(raw, first_line))
-    table = made.table
-    assert table is not None
+def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
+    table, split, weighed = drafted.table, drafted.split, drafted.weighed
     odd = _find_odd(table)
     if weighed is not None:
         counts = Counter(len(row) for row in weighed.whole.rows)
@@ -158,19 +140,21 @@ def _look_at(
         counts = Counter({len(table.names): table.n_records})
         n_fields, n_records = len(table.names), table.n_records
         ways = (CutSeen(split.way, n_fields, n_records, n_records, 0.0),)
+    place = comb.steps.index(split)
     return TableSeen(
         number,
         ways,
-        tuple(rebuilt.notes),
+        comb.notes,
         tuple(_look_at_column(table, column) for column in range(len(table.names))),
         tuple(counts.most_common(_COUNTS)),
         table.n_records,
         len({record.line for record in odd}),
         tuple(odd[:_ODD]),
-        tuple(find_cut_lines(made.text, table, made.charges, _LINES, _WIDTH)),
-        type_steps(rebuilt.before),
-        (*([f"--lines {lines}"] if lines else []), *type_options(split)),
-        type_steps(rebuilt.after),
+        tuple(find_cut_lines(drafted.batch.text, table, drafted.batch.charges, _LINES, _WIDTH)),
+        tuple(type_part(comb.part)),
+        type_steps(comb.steps[:place]),
+        tuple(type_options(split)),
+        type_steps(comb.steps[place + 1 :]),
     )
 
 

@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from wetcomb.combs.part import Part
-from wetcomb.drafts.parts import find_parts
+from wetcomb.drafts.parts import find_parts, is_large_table
 from wetcomb.drafts.telling import count_noun
 from wetcomb.drafts.trial import try_split
 from wetcomb.steps.split.options import Split
@@ -39,7 +39,7 @@ def find_only_table(text: bytes, whole: Split, first_line: int = 1) -> OnlyTable
     The lines outside are left out only where they do not fit the way the whole would be cut.
     """
     parts = find_parts(text)
-    tables = [part for part in parts if part.kind == "table" and part.last - part.first > 1]
+    tables = [part for part in parts if is_large_table(part)]
     others = [part for part in parts if part not in tables]
     if len(tables) > 1:
         said = ", ".join(f"lines {table.move(first_line - 1).lines}" for table in tables[:4])

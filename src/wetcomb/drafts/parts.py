@@ -18,7 +18,7 @@ import msgspec
 
 from wetcomb.core.cutting.layout import is_rule
 
-__all__ = ["KINDS", "FoundPart", "find_parts"]
+__all__ = ["KINDS", "FoundPart", "find_parts", "is_large_table"]
 
 #: What a part can be.
 KINDS = ("table", "label block", "list", "prose", "note")
@@ -69,6 +69,11 @@ class _Block(msgspec.Struct):
     @property
     def last(self) -> int:
         return self.first + len(self.lines) - 1
+
+
+def is_large_table(part: FoundPart) -> bool:
+    """Return whether a part is a table of more than two lines, which may be meant by itself."""
+    return part.kind == "table" and part.last - part.first > 1
 
 
 def find_parts(sample: bytes, *, is_whole: bool = True) -> list[FoundPart]:

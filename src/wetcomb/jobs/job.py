@@ -16,6 +16,7 @@ from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.combs.idle import tell_idle
 from wetcomb.combs.part import part_blocks
+from wetcomb.core.batch import Told
 from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
@@ -28,6 +29,7 @@ from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
 
 if TYPE_CHECKING:
+    from wetcomb.core.batch import Advice
     from wetcomb.files.listings import Listing
     from wetcomb.views.cell_map import CellMap
     from wetcomb.views.preview import Preview
@@ -48,6 +50,7 @@ class Job(msgspec.Struct):
     base : the text of the comb file it came from, to keep its comments
     notes : what was settled for this run, to be told
     next_command : what keeps the comb
+    advise : tries what would settle records with too few or too many fields
     """
 
     settings: JobSettings
@@ -56,6 +59,7 @@ class Job(msgspec.Struct):
     base: str = ""
     notes: Sequence[str] = ()
     next_command: str = ""
+    advise: Callable[[], Sequence[Advice]] | None = None
     report: Report = msgspec.field(default_factory=Report)
 
 
@@ -127,6 +131,8 @@ def run_job(job: Job) -> int:
     if preview is not None:
         render_blocks(console, preview.build())
     if not settings.quiet:
+        if job.advise is not None and job.report.snags.keys() & {"short", "long"}:
+            job.report.add_told(Told(advice=tuple(job.advise())))
         _tell(job, written)
     elif job.report.doubts and sys.stderr is not None:
         sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
