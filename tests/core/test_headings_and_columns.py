@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from laws import check, run_comb
+from laws import blocks_of, check, run_comb
 from wetcomb import Comb, InputError, Split, UsageError
 from wetcomb.combs.part import Part
 from wetcomb.combs.toml import parse_comb, render_comb
@@ -145,3 +145,18 @@ def test_steps_follow_one_another_and_survive_the_file() -> None:
     assert (again.steps, again.part) == (comb.steps, comb.part)
     with pytest.raises(CombError, match="c:3: --lines takes a range"):
         parse_comb('wetcomb = 1\n[source]\nlines = "x"\n[[step]]\ndo = "split"\n', "c")
+
+
+#: The upper line by itself, or under something else, is a record; blank lines and rules may stand between.
+PAGES = "Boat;Toll\nname;paid\nTansy;1\nBoat;Toll\n\fBoat;Toll\nname;paid\nname;paid\nWren;2\n Boat;Toll\n\n---\nname;paid\nRook;3\nBoat;Toll\n"
+
+
+@pytest.mark.parametrize("size", [*range(1, 12), 1000])
+def test_all_lines_of_a_heading_leave_where_they_come_again(size: int) -> None:
+    report = Report()
+    comb = Comb((Split(delimiter=";", heading=2, fields=0),))
+    pieces = list(run_comb(comb, blocks_of(PAGES, size), report))
+    check(pieces, report)
+    rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
+    assert rows == [["Tansy", "1"], ["Boat", "Toll"], ["Wren", "2"], ["Rook", "3"], ["Boat", "Toll"]]
+    assert report.dropped_lines["heading-again"] == 5

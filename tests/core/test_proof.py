@@ -54,7 +54,7 @@ TAMPERED = [
 def close(text: Text, ragged: Ragged, used: int) -> None:
     """Prove a cut and close the book on it, every field a column of its own."""
     charges = prove_cut(text, ragged, NO_DROPS, RULES)
-    grown, values = undouble(text, ragged, RULES.marks)
+    grown, values = undouble(text, ragged, RULES.closing)
     n_columns = max(values.counts.tolist(), default=1)
     table = lay_out(grown, values, ("x",) * n_columns, SnagRows.gather([]))
     ledger = close_batch(Batch(text, used, table=table, charges=charges))
@@ -101,7 +101,7 @@ def test_a_charge_that_is_doubled_dropped_or_moved_is_found(reason: str) -> None
     text = Text.of('"a ""b""" , c\nd,e\n')
     ragged, used = cut(text)
     honest = prove_cut(text, ragged, NO_DROPS, RULES)
-    grown, values = undouble(text, ragged, RULES.marks)
+    grown, values = undouble(text, ragged, RULES.closing)
     table = lay_out(grown, values, ("x", "y"), SnagRows.gather([]))
     close_batch(Batch(text, used, table=table, charges=honest))
     others = [charge for charge in honest if charge.reason != reason]

@@ -141,6 +141,11 @@ DOUBTS = (
         "take the mark out: --drop-pieces, or wash; what a mark stands for must be written out",
     ),
     DoubtKind(
+        "quotes-left",
+        "a quote mark opens one value and closes another one, and was taken as text",
+        "look whether a quoted field holds the delimiter or line ends; state --quote",
+    ),
+    DoubtKind(
         "mark-inside",
         "a mark stands in nearly all values of a column, and may part two fields",
         "cut there too, with a second -d or split --column",

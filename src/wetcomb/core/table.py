@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import msgspec
 import numpy as np
 from msgspec.structs import replace
@@ -144,31 +146,43 @@ def take_records(table: Table, rows: Ints) -> Table:
     )
 
 
-def undouble(text: Text, ragged: Ragged, marks: tuple[bytes, ...]) -> tuple[Text, Ragged]:
-    """Make doubled marks single: such values move to the appendix of the text."""
+def undouble(
+    text: Text, ragged: Ragged, closing: Mapping[bytes, tuple[bytes, ...]]
+) -> tuple[Text, Ragged]:
+    """Make doubled marks single: such values move to the appendix of the text.
+
+    Parameters
+    ----------
+    closing : what closes each mark that opens a quoted field; inside it these are doubled
+    """
     rows = np.flatnonzero(ragged.doubled)
     if not rows.size:
         return text, ragged
     starts, ends = ragged.starts.copy(), ragged.ends.copy()
-    for mark in marks:
+    for mark, closers in closing.items():
         is_mine = stands_at(text.data, ragged.starts[rows] - len(mark), mark)
-        is_mine |= len(marks) == 1
+        is_mine |= len(closing) == 1
         mine, rows = rows[is_mine], rows[~is_mine]
         if mine.size:
-            parts = _part_at_pairs(text.data, ragged.starts[mine], ragged.ends[mine], mark)
+            parts = _part_at_pairs(text.data, ragged.starts[mine], ragged.ends[mine], closers)
             text, starts[mine], ends[mine] = text.build(*parts)
     return text, replace(ragged, starts=starts, ends=ends)
 
 
-def _part_at_pairs(data: Bytes, starts: Ints, ends: Ints, mark: bytes) -> tuple[Ints, Ints, Ints]:
+def _part_at_pairs(
+    data: Bytes, starts: Ints, ends: Ints, signs: tuple[bytes, ...]
+) -> tuple[Ints, Ints, Ints]:
     """Return values as the parts between the second marks of their pairs, and how many each has."""
     positions, cells = index_spans(starts, ends)
-    is_mark = stands_at(data, positions, mark)
-    second, owners = positions[is_mark][1::2], cells[is_mark][1::2]
-    counts = np.bincount(owners, minlength=starts.size) + 1
-    begins = np.sort(np.concatenate([starts, second + len(mark)]))
-    stops = np.sort(np.concatenate([ends, second]))
-    return begins, stops, counts
+    begins, stops = [starts], [ends]
+    counts = np.ones(starts.size, np.int64)
+    for sign in signs:
+        is_mark = stands_at(data, positions, sign)
+        second, owners = positions[is_mark][1::2], cells[is_mark][1::2]
+        counts += np.bincount(owners, minlength=starts.size)
+        begins.append(second + len(sign))
+        stops.append(second)
+    return np.sort(np.concatenate(begins)), np.sort(np.concatenate(stops)), counts
 
 
 def lay_out(text: Text, ragged: Ragged, names: tuple[str, ...], snags: SnagRows) -> Table:

@@ -84,8 +84,10 @@ def find_quotes(sample: str, delimiter: str) -> list[tuple[str, float]]:
     if len(choices) == 1 or not literal:
         return choices
     held = {name: _count_held(sample, mark, literal) for name, mark in _MARKS.items()}
+    if all(held.values()):
+        choices.append(("both", 8.0))
     return [
-        (name, prior + _TORN * sum(n for other, n in held.items() if other != name))
+        (name, prior + _TORN * sum(n for other, n in held.items() if name not in (other, "both")))
         for name, prior in choices
     ]
 

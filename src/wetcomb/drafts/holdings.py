@@ -13,7 +13,7 @@ import msgspec
 from wetcomb.match.orders import find_order
 from wetcomb.match.patterns import compile_pattern
 
-__all__ = ["Holding", "is_rising", "list_holdings"]
+__all__ = ["Holding", "find_narrow", "is_rising", "list_holdings"]
 
 _ALIKE = 0.9  # of the values, that are of a column's shape; those that are not must be explained
 #: Shapes that are looked for, the narrowest first.
@@ -54,7 +54,7 @@ def list_holdings(values: Mapping[int, str]) -> list[Holding]:
     values : the value in each record that has one
     """
     shape = _find_shape(list(values.values()))
-    narrow = _find_narrow(list(values.values()), shape) if shape else ""
+    narrow = find_narrow(list(values.values()), shape) if shape else ""
     fits = {pattern: _find_fitting(values, pattern) for pattern in dict.fromkeys((narrow, shape))}
     found = []
     for pattern in dict.fromkeys(filter(None, (narrow, shape))):
@@ -92,7 +92,7 @@ def _find_shape(values: Sequence[str]) -> str:
     return ""
 
 
-def _find_narrow(values: Sequence[str], shape: str) -> str:
+def find_narrow(values: Sequence[str], shape: str) -> str:
     """Return a narrower pattern that as many are of: so many digits, so many decimals, one beginning."""
     if shape == "digits":
         forms = Counter(f"{{{len(value)} digits}}" for value in values if value.isdigit())

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from itertools import product
 from typing import Any
 
 from wetcomb.drafts.heading import find_heading_lines, weigh_heading
+from wetcomb.drafts.holdings import find_narrow
 from wetcomb.drafts.telling import make_plain
 from wetcomb.drafts.trial import Trial
-from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.patterns import compile_pattern, read_shape
+from wetcomb.steps.split.cell_shapes import CellShapes
 from wetcomb.steps.step import AUTO
 
 __all__ = ["WEAK_HEADING", "find_cell_shapes", "settle_fields", "settle_heading", "settle_panels"]
@@ -18,23 +21,58 @@ WEAK_HEADING = 3.0  # bits
 
 
 def find_cell_shapes(whole: Trial) -> tuple[str, ...]:
-    """Return the shape of each column of counted cells, `any` where most values are of no one shape."""
+    """Return the shape of each column of counted cells, `any` where most values are of no one shape.
+
+    Where a cell is missing somewhere, all that follows stands in other columns, and the columns
+    of the whole have no shapes. So shapes are also taken from short stretches near the beginning;
+    those are believed by which most records fit, once a record may lack a cell or have one more.
+    """
+    rows, n_fields = whole.rows[1:], whole.n_fields
+    shapes = _find_shapes(rows, n_fields)
+    if "any" not in shapes or n_fields < 2:
+        return shapes
+    cells = [value for row in whole.rows for value in row]
+    best, most = shapes, _weigh(shapes) * len(rows)
+    for start, n_rows in product(range(min(len(cells), _STARTS * n_fields)), _STRETCHES):
+        stretch = [cells[start + k * n_fields :][:n_fields] for k in range(n_rows)]
+        found = _find_shapes(stretch, n_fields)
+        if len(stretch[-1]) == n_fields and _weigh(found) > _weigh(shapes):
+            fitting = max(_count_fitting(found, part) for part in (cells, cells[n_fields:]))
+            weight = _weigh(found) * fitting
+            best, most = (found, weight) if weight > most else (best, most)
+    return best
+
+
+def _find_shapes(rows: Sequence[Sequence[str]], n_fields: int) -> tuple[str, ...]:
     shapes = []
-    for column in range(whole.n_fields):
-        values = [row[column] for row in whole.rows[1:] if column < len(row) and row[column]]
+    for column in range(n_fields):
+        values = [row[column] for row in rows if column < len(row) and row[column]]
         found = Counter(
             shape
             for value in values
             for shape in _CHECKED
-            if compile_pattern(f"{{{shape}}}").covers(value.encode())
+            if compile_pattern(read_shape(shape)).covers(value.encode())
         )
         best = next((shape for shape in _CHECKED if found[shape] >= 0.95 * len(values)), "any")
-        shapes.append(best if values else "any")
+        narrow = find_narrow(values, best) if best in ("number", "code") else ""
+        shapes.append((narrow or best) if values else "any")
     return tuple(shapes)
+
+
+def _weigh(shapes: Sequence[str]) -> float:
+    """Return how much shapes say: a pattern more than a shape, and `any` nothing."""
+    return sum(1.25 if "{" in shape else shape != "any" for shape in shapes)
+
+
+def _count_fitting(shapes: Sequence[str], cells: Sequence[str]) -> int:
+    """Return how many records fit, less those that do not, when cells may be missing."""
+    _, snags = CellShapes(shapes, len(shapes)).find_records([cell.encode() for cell in cells])
+    return len(cells) // len(shapes) - 2 * sum(map(len, snags.values()))
 
 
 #: Shapes that a missing cell is found by, the narrowest first.
 _CHECKED = ("date", "time", "digits", "number", "percent", "money", "email", "url", "code", "words")
+_STRETCHES, _STARTS = (2, 3), 4  # records that shapes are taken from, and how far down they begin
 
 
 def settle_panels(whole: Trial, given: Mapping[str, Any]) -> tuple[int, list[str]]:

@@ -39,8 +39,12 @@ NO_DELIMITER = "none"
 #: The delimiter that is a line end, where something else ends a record.
 LINE_WORD = "newline"
 
-#: Typographic quote marks: what opens and what closes.
-CURLY = ("“", "”")
+#: Typographic quote marks in their pairs: what opens, and what closes it. The raised comma alone
+#: opens nothing: it is the apostrophe of names.
+CURLY = (
+    ("“", "”"), ("„", "“"), ("„", "”"), ("”", "”"), ("«", "»"), ("»", "«"), ("‹", "›"), ("›", "‹"),
+    ("‘", "’"), ("‚", "‘"), ("‚", "’"), ("「", "」"), ("『", "』"),
+)  # fmt: skip
 
 QUOTE_WORDS = {"double": '"', "single": "'"}
 

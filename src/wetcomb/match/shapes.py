@@ -67,7 +67,7 @@ SHAPES = {
     "measure": Shape(
         rf"(?:{_NUMBER}) ?(?:{_LETTER}|[%/]|\xC2\xB0|\xC2\xB5)+", "12 t", is_profile=False
     ),
-    "initial": Shape(rf"{_CAPITAL}\.", "R.", is_profile=False),
+    "initial": Shape(rf"{_CAPITAL}\.?", "R.", is_profile=False),
     "phone": Shape(r"\+?[\d(][\d()/ .-]{4,}\d", "+44 20 5550 199", is_profile=False),
     "text": Shape(r"[^\s](?:[^\r\n]*[^\s])?", "Closed, see notice 7", is_profile=False),
     "any": Shape(r"[^\r\n]*", "anything, or nothing", is_profile=False),

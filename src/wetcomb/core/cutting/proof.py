@@ -244,14 +244,16 @@ def _find_doubled(text: Text, ragged: Ragged, rules: CutRules) -> list[Charge]:
     """Return one mark of each doubled pair; inside such a field all its marks stand in pairs."""
     rows = np.flatnonzero(ragged.doubled)
     charges = []
-    for mark, closer in rules.pairs:
+    for mark, closers in rules.closing.items():
         mine = rows[stands_at(text.data, ragged.starts[rows] - len(mark), mark)]
         positions, cells = index_spans(ragged.starts[mine], ragged.ends[mine])
-        at_mark = stands_at(text.data, positions, mark) | stands_at(text.data, positions, closer)
-        marks, owners = positions[at_mark], cells[at_mark]
-        in_pairs = marks.size % 2 == 0 and bool(
-            (marks[1::2] == marks[::2] + len(mark)).all() and (owners[1::2] == owners[::2]).all()
-        )
-        _demand(in_pairs, "a doubled mark without its pair")
-        charges.append(Charge("doubled-mark", marks[1::2], marks[1::2] + len(mark)))
+        for closer in closers:
+            at_mark = stands_at(text.data, positions, closer)
+            marks, owners = positions[at_mark], cells[at_mark]
+            in_pairs = marks.size % 2 == 0 and bool(
+                (marks[1::2] == marks[::2] + len(closer)).all()
+                and (owners[1::2] == owners[::2]).all()
+            )
+            _demand(in_pairs, "a doubled mark without its pair")
+            charges.append(Charge("doubled-mark", marks[1::2], marks[1::2] + len(closer)))
     return charges

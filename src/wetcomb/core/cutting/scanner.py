@@ -75,6 +75,11 @@ class Scanner:
         self._rules = rules
         self._specials = specials
         self._is_last = specials.is_last
+        signs = rules.signs
+        self._closing = {  # which kinds close a kind that opens
+            signs.index(mark): frozenset(map(signs.index, closers))
+            for mark, closers in rules.closing.items()
+        }
 
     # Lists are made of the arrays only when a record needs them: most chunks have none.
 
@@ -210,14 +215,14 @@ class Scanner:
         return cut
 
     def _has_pairs(self, mark: int, closing: int) -> bool:
-        kinds = self._mark_kinds[mark + 1 : closing]
-        return self._mark_kinds[mark] in kinds
+        closing_kinds = self._closing[self._mark_kinds[mark]]
+        return not closing_kinds.isdisjoint(self._mark_kinds[mark + 1 : closing])
 
     def _find_closing(self, mark: int, limit: int | None) -> int | None:
         """Return the mark that closes the one given; None if there is none in reach."""
         if self._rules.quote_ends == "delimiter":
             return next(self._list_closings(mark, limit), None)
-        kind = self._mark_kinds[mark]
+        kinds = self._closing[self._mark_kinds[mark]]
         last_line = bisect_left(self._lines, self._mark_starts[mark]) + self._rules.quote_lines
         place = mark + 1
         while place < len(self._mark_starts):
@@ -225,7 +230,7 @@ class Scanner:
                 return None
             if last_line < len(self._lines) and self._mark_starts[place] > self._lines[last_line]:
                 return None
-            if self._mark_kinds[place] != kind:
+            if self._mark_kinds[place] not in kinds:
                 place += 1
             elif self._is_pair(place):
                 place += 2
@@ -247,9 +252,9 @@ class Scanner:
             raise _MoreNeeded
 
     @cached_property
-    def _closers(self) -> list[list[int]]:
-        """For each kind, the marks that stand before a delimiter or line end and so could close."""
-        kinds: list[list[int]] = [[] for _ in self._rules.marks]
+    def _closers(self) -> list[int]:
+        """The marks that stand before a delimiter or line end and so could close."""
+        found = []
         cut = 0
         for place, after in enumerate(self._mark_ends):
             while cut < len(self._cut_starts) and self._cut_starts[cut] < after:
@@ -257,20 +262,21 @@ class Scanner:
             if cut == len(self._cut_starts):
                 break
             if self._skip_spacing(after, self._cut_starts[cut]) == self._cut_starts[cut]:
-                kinds[self._mark_kinds[place]].append(place)
-        return kinds
+                found.append(place)
+        return found
 
     def _list_closings(self, mark: int, limit: int | None) -> Iterator[int]:
         """Yield the marks that could close the one given, in order."""
-        closers = self._closers[self._mark_kinds[mark]]
+        kinds = self._closing[self._mark_kinds[mark]]
         last_line = bisect_left(self._lines, self._mark_starts[mark]) + self._rules.quote_lines
-        for nth in range(bisect_right(closers, mark), len(closers)):
-            place = closers[nth]
+        for nth in range(bisect_right(self._closers, mark), len(self._closers)):
+            place = self._closers[nth]
             if limit is not None and self._mark_starts[place] >= limit:
                 return
             if last_line < len(self._lines) and self._mark_starts[place] > self._lines[last_line]:
                 return
-            yield place
+            if self._mark_kinds[place] in kinds:
+                yield place
         self._give_up(last_line, limit)
 
     def _choose_ends(self, start: int, record: Record, n_fields: int | None) -> Record:
@@ -316,12 +322,13 @@ class Scanner:
     def _count_oddity(self, start: int, end: int) -> int:
         """Return how unlikely a field from `start` to the cut at `end` looks: 0 is as it should be."""
         raw = self._raw[start:end].strip(b" \t")
-        mark = next((mark for mark in self._rules.marks if raw.startswith(mark)), None)
-        if mark is None or not raw.endswith(mark) or len(raw) < 2 * len(mark):
-            return sum(raw.count(mark) for mark in self._rules.marks)
+        signs, closing = self._rules.signs, self._rules.closing
+        mark = next((mark for mark in closing if raw.startswith(mark)), b"")
+        if not mark or not raw.endswith(closing[mark]) or len(raw) < 2 * len(mark):
+            return sum(raw.count(sign) for sign in signs)
         first, last = bisect_left(self._cut_starts, start), bisect_left(self._cut_starts, end)
         return sum(
-            self._raw.endswith(mark, start, self._cut_starts[cut])
+            self._raw.endswith(closing[mark], start, self._cut_starts[cut])
             and self._raw.startswith(mark, self._cut_ends[cut], end)
             for cut in range(first, last)
         )
@@ -358,7 +365,11 @@ class Scanner:
         return record
 
     def _opens_at(self, mark: int, position: int) -> bool:
-        return mark < len(self._mark_starts) and self._mark_starts[mark] == position
+        return (
+            mark < len(self._mark_starts)
+            and self._mark_starts[mark] == position
+            and self._mark_kinds[mark] in self._closing
+        )
 
     def _spacing_before(self, start: int, end: int) -> int:
         return end - start - len(self._raw[start:end].rstrip(b" \t"))

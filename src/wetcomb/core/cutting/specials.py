@@ -43,7 +43,7 @@ class CutRules(msgspec.Struct, frozen=True):
     blanks : "space" (any run of spacing with a blank in it), "gap" (two or more blanks or
         a tab) or "" (spacing is never a delimiter)
     cut_runs_once : delimiters that touch are one
-    marks : quote marks, each one character
+    marks : what opens a quoted field, each one character; with several closings once for each
     quote_lines : how many line ends a quoted field may hold
     quote_ends : "mark" (the first mark that is not doubled ends a field) or "delimiter"
         (only a mark before a delimiter or a line end does)
@@ -76,6 +76,19 @@ class CutRules(msgspec.Struct, frozen=True):
         return tuple(zip(self.marks, self.closers or self.marks, strict=True))
 
     @property
+    def signs(self) -> tuple[bytes, ...]:
+        """Every character that is a quote mark, opening or closing, once."""
+        return tuple(dict.fromkeys((*self.marks, *self.closers)))
+
+    @property
+    def closing(self) -> dict[bytes, tuple[bytes, ...]]:
+        """What closes each mark that opens."""
+        return {
+            mark: tuple(closer for other, closer in self.pairs if other == mark)
+            for mark in dict.fromkeys(self.marks)
+        }
+
+    @property
     def spacing(self) -> bytes:
         """What goes with a record's end: line ends, and blanks that part nothing."""
         parting = b"".join(self.delimiters) + (b" \t" if self.blanks else b"")
@@ -90,7 +103,7 @@ class Specials(msgspec.Struct, frozen=True, eq=False, dict=True):
     data : (N,) uint8
     cut_starts, cut_ends : (K,) int64, delimiters and line ends
     is_line : (K,) bool, which of them are line ends
-    mark_starts, mark_ends, mark_kinds : (M,) int64, quote marks; kind is the place in the rules
+    mark_starts, mark_ends, mark_kinds : (M,) int64, quote marks; kind is the place in the rules' signs
     is_last : no more text follows this chunk; a text without a line end at its end has an
         empty one put there, so that every record ends with a cut
     """
@@ -340,12 +353,7 @@ def _add_blank_runs(data: Bytes, blanks: str, starts: Ints, ends: Ints) -> tuple
 
 
 def _find_marks(data: Bytes, rules: CutRules) -> tuple[Ints, Ints, Ints]:
-    found = [(find_text(data, mark), len(mark), kind) for kind, mark in enumerate(rules.marks)]
-    found += [
-        (find_text(data, closer), len(closer), kind)
-        for kind, (mark, closer) in enumerate(rules.pairs)
-        if closer != mark
-    ]
+    found = [(find_text(data, sign), len(sign), kind) for kind, sign in enumerate(rules.signs)]
     sizes = [hits.size for hits, _, _ in found]
     starts = np.concatenate([np.zeros(0, np.int64), *[hits for hits, _, _ in found]])
     kinds = np.repeat(np.array([kind for *_, kind in found], np.int64), sizes)

@@ -169,7 +169,9 @@ def _find_labels(seen: Drafted) -> Iterator[Raised]:
             yield Raised(Doubt("labels", f"all values of {column.name} hold the label {same!r}"))
             return
         mark = _find_mark_inside(column)
-        if mark:
+        if (
+            mark and mark.strip() not in seen.split.literals
+        ):  # what is quoted may hold the delimiter
             said = f"{mark.strip()!r} stands in nearly all values of {column.name}, and may part two fields"
             yield Raised(Doubt("mark-inside", said))
             return

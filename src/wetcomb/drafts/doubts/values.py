@@ -52,6 +52,7 @@ def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
         yield from _find_foreign(seen, column)
     for column in seen.columns:
         yield from _find_marks(seen, column)
+    yield from _find_quotes_left(seen)
     yield from _find_glued(seen)
     yield from _find_units(seen)
     yield from _find_joined(seen)
@@ -220,6 +221,27 @@ def _find_units(seen: Drafted) -> Iterator[Raised]:
             said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: a figure and its unit"
             yield Raised(Doubt("cut-inside", said))
             return
+
+
+def _find_quotes_left(seen: Drafted) -> Iterator[Raised]:
+    """Look for quote marks that open one value and close a later one, where none was taken for one."""
+    if not seen.is_open("quote") or '"' in (
+        sign for pair in seen.split.quote_pairs for sign in pair
+    ):
+        return
+    values = [(row, value) for row, cells in enumerate(seen.rows) for value in cells]
+    opens = next((k for k, (_, v) in enumerate(values) if v[:1] == '"' and '"' not in v[1:]), None)
+    if opens is None:
+        return
+    closes = next(
+        (k for k, (_, v) in enumerate(values) if k > opens and v[-1:] == '"' and '"' not in v[:-1]),
+        None,
+    )
+    if closes is not None:
+        (row, first), (last_row, last) = values[opens], values[closes]
+        said = f"{first[:40]!r} opens with a quote mark and {last[:40]!r} closes with one; both were taken as text"
+        lines = seen.list_lines(sorted({row, last_row}))
+        yield Raised(Doubt("quotes-left", said, lines), ({"quote": ("double",)},))
 
 
 def _find_joined(seen: Drafted) -> Iterator[Raised]:

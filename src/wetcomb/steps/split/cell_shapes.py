@@ -9,7 +9,7 @@ import numpy as np
 from wetcomb.core.arrays import Bytes, Ints
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.snags import SNAG_CODES
-from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.patterns import compile_pattern, read_shape
 
 __all__ = ["CellShapes"]
 
@@ -29,7 +29,7 @@ class CellShapes:
         checked = [shape not in ("any", "text") for shape in shapes]
         self.n_fields = n_fields
         self._patterns = [
-            compile_pattern(f"{{{shape}}}") if is_checked else None
+            compile_pattern(read_shape(shape)) if is_checked else None
             for shape, is_checked in zip(shapes, checked, strict=True)
         ]
         self._n_checked = sum(checked)
@@ -54,19 +54,26 @@ class CellShapes:
             data[a:b].tobytes()
             for a, b in zip(ragged.starts.tolist(), ragged.ends.tolist(), strict=True)
         ]
-        counts_list: list[int] = []
-        rows: dict[str, list[int]] = {"cell-missing": [], "cell-too-many": [], "wrong-shape": []}
-        place = 0
-        while place < total and (is_last or place + self.ahead <= total):
-            count, name = self._read_record(values, place)
-            if name:
-                rows[name].append(len(counts_list))
-            counts_list.append(count)
-            place += count
+        counts_list, rows = self.find_records(values, is_last=is_last)
         snags = [(np.array(found, np.int64), SNAG_CODES[name]) for name, found in rows.items()]
         return np.array(counts_list, np.int64), snags
 
-    def _read_record(self, values: list[bytes], place: int) -> tuple[int, str]:
+    def find_records(
+        self, values: Sequence[bytes], *, is_last: bool = True
+    ) -> tuple[list[int], dict[str, list[int]]]:
+        """Return how many of the values each record has, and the records with each snag."""
+        counts: list[int] = []
+        rows: dict[str, list[int]] = {"cell-missing": [], "cell-too-many": [], "wrong-shape": []}
+        place = 0
+        while place < len(values) and (is_last or place + self.ahead <= len(values)):
+            count, name = self._read_record(values, place)
+            if name:
+                rows[name].append(len(counts))
+            counts.append(count)
+            place += count
+        return counts, rows
+
+    def _read_record(self, values: Sequence[bytes], place: int) -> tuple[int, str]:
         if self._fits(values, place):
             return self.n_fields, ""
         left = len(values) - place
@@ -83,14 +90,14 @@ class CellShapes:
             return left, ""  # the text ends: it is short, and told as that
         return self.n_fields, "wrong-shape"
 
-    def _resumes(self, values: list[bytes], place: int) -> bool:
+    def _resumes(self, values: Sequence[bytes], place: int) -> bool:
         """Return whether a record fits here, and one more behind it where few shapes are checked."""
         ahead = [place + nth * self.n_fields for nth in range(_AHEAD)]
         fits = [self._fits(values, at) for at in ahead if at + self.n_fields <= len(values)]
         needed = 1 if self._n_checked > 1 else 2
         return bool(fits) and fits[0] and sum(fits) >= min(needed, len(fits))
 
-    def _fits(self, values: list[bytes], place: int) -> bool:
+    def _fits(self, values: Sequence[bytes], place: int) -> bool:
         if place + self.n_fields > len(values):
             return False
         fits = all(
@@ -98,7 +105,7 @@ class CellShapes:
         )
         return fits or tuple(values[place : place + self.n_fields]) == self.heading
 
-    def _fits_in_order(self, values: list[bytes]) -> bool:
+    def _fits_in_order(self, values: Sequence[bytes]) -> bool:
         """Return whether these fit some of the columns, in their order."""
         column = 0
         for value in values:

@@ -38,7 +38,7 @@ class Cells(Lines):
         self._shapes = CellShapes(
             options.shapes or ("any",) * options.per_record, options.per_record
         )
-        self._marks = options.rules().marks
+        self._closing = options.rules().closing
         self._counts = np.zeros(0, np.int64)
         self._snags: list[tuple[Ints, int]] = []
 
@@ -62,7 +62,7 @@ class Cells(Lines):
         spans = zip(ragged.starts[fields].tolist(), ragged.ends[fields].tolist(), strict=True)
         names = tuple(data[start:end].tobytes() for start, end in spans)
         self._shapes.heading = names if any(names) else ()
-        text, values = undouble(Text(data, data.size), ragged, self._marks)
+        text, values = undouble(Text(data, data.size), ragged, self._closing)
         words = tuple(Word(*read_value(text, values, int(k)), (int(k),)) for k in fields)
         return Heading(words=words, n_columns=self._n_fields), records.let_go(fields, "heading")
 

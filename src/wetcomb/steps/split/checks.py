@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.match.marks import BLANK_WORDS, LINE_WORD, NO_DELIMITER
-from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.patterns import compile_pattern, read_shape
 from wetcomb.steps.split.declared import EDGE_WORDS
 from wetcomb.steps.split.derived import SplitDerived
 from wetcomb.steps.split.ways import WAYS
@@ -103,7 +103,7 @@ def _check_records(split: SplitDerived) -> None:
             f"--cell-shapes gives {len(split.shapes)} shapes for {split.per_record} fields a record"
         )
     for shape in split.shapes:
-        compile_pattern(f"{{{shape}}}")
+        compile_pattern(read_shape(shape))
 
 
 def _check_pages(split: SplitDerived) -> None:

@@ -38,7 +38,7 @@ class ColumnSplitter(StepRun):
         if not options.each_a_record and not options.names and not options.n_stated:
             raise UsageError("split --column needs --names or --fields, to know the new columns")
         self._options = options
-        self._marks = options.rules().marks
+        self._closing = options.rules().closing
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield a batch with the column of its table cut."""
@@ -96,7 +96,7 @@ class ColumnSplitter(StepRun):
         if len(names) != n_fields:
             raise UsageError(f"--names gives {len(names)} names for {n_fields} columns")
         cut = cut_values(options, table, place, n_fields)
-        text, ragged = undouble(table.text, cut.ragged, self._marks)
+        text, ragged = undouble(table.text, cut.ragged, self._closing)
         starts, ends = _lay_out(ragged, n_fields)
         there = table.starts[:, place] != MISSING
         starts[~there] = ends[~there] = MISSING
@@ -140,7 +140,7 @@ class ColumnSplitter(StepRun):
         nth = np.arange(rows.size) - firsts[rows]
         text, starts, ends = table.text, table.starts[rows].copy(), table.ends[rows].copy()
         for place, cut in zip(places, cuts, strict=True):
-            text, pieces = undouble(text, cut.ragged, self._marks)
+            text, pieces = undouble(text, cut.ragged, self._closing)
             has = nth < pieces.counts[rows]
             fields = (pieces.offsets[rows] + nth)[has]
             starts[:, place] = ends[:, place] = MISSING

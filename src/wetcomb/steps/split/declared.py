@@ -131,7 +131,7 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     cell_shapes: Annotated[
         tuple[str, ...] | str | Auto,
         option(
-            "the shape of each column, to find a missing cell; any for no check; parted by commas",
+            "the shape of each column, or a pattern, to find a missing cell; any for no check; parted by commas",
             group=_RECORDS,
             example="'date,words,number'",
         ),

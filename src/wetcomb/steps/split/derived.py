@@ -163,9 +163,10 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
         is_uncut = self.delimiter == (NO_DELIMITER,)
         if is_uncut and (self.edges or self.boundary or self.before or self.after):
             return ()  # where no delimiter could stand in them, marks are text
-        return tuple(
-            CURLY if word == "curly" else (parse_quote(word), parse_quote(word)) for word in words
-        )
+        pairs: list[tuple[str, str]] = []
+        for word in words:
+            pairs += CURLY if word == "curly" else [(parse_quote(word), parse_quote(word))]
+        return tuple(pairs)
 
     @property
     def outline_level(self) -> int:

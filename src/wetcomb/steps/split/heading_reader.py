@@ -89,14 +89,17 @@ class HeadingReader:
         spans = zip(ragged.starts[fields].tolist(), ragged.ends[fields].tolist(), strict=True)
         pieces = tuple(data[start:end].tobytes() for start, end in spans)
         words = spread_words(lines, n_columns)
-        return Heading(ragged, heading.drops, heading.used, words, n_columns, pieces)
+        ends = uncut.outer_ends[uncut.offsets[1:] - 1].tolist()
+        bounds = zip(uncut.record_starts.tolist(), ends, strict=True)
+        said = tuple(data[start:end].tobytes() for start, end in bounds)
+        return Heading(ragged, heading.drops, heading.used, words, n_columns, pieces, said)
 
     def _list_words(
         self, chunk: Text, data: Bytes, ragged: Ragged
     ) -> tuple[list[list[Placed]], list[int]]:
         """Return the pieces of every line, and how many fields each has."""
         gone = find_frame(ragged) if self._options.frame else np.zeros(ragged.starts.size, np.bool_)
-        text, values = undouble(chunk, ragged, self._rules.marks)
+        text, values = undouble(chunk, ragged, self._rules.closing)
         lines: list[list[Placed]] = []
         counts = []
         for row in range(ragged.stops.size):

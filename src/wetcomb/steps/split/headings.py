@@ -66,6 +66,7 @@ class Heading(msgspec.Struct, frozen=True):
     words : its pieces
     n_columns : how many columns it names
     pieces : what its last line says, field by field, to know it when it comes again
+    lines : what each of its lines says
     """
 
     ragged: Ragged | None = None
@@ -74,6 +75,7 @@ class Heading(msgspec.Struct, frozen=True):
     words: tuple[Word, ...] = ()
     n_columns: int = 0
     pieces: tuple[bytes, ...] = ()
+    lines: tuple[bytes, ...] = ()
 
     def list_names(self) -> list[str]:
         """Return what each column is called, its pieces joined downwards; nothing where none is."""

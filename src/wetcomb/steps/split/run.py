@@ -32,6 +32,7 @@ from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.split.columns import find_columns, mark_missing, take_columns
 from wetcomb.steps.split.cutter import Cutter, Surroundings
 from wetcomb.steps.split.groups import Groups
+from wetcomb.steps.split.heading_lines import HeadingLines
 from wetcomb.steps.split.heading_reader import HeadingReader
 from wetcomb.steps.split.headings import Heading, make_name, make_unique
 from wetcomb.steps.split.lines import Arranged, Lines
@@ -86,12 +87,19 @@ class _TextLines(Surroundings):
     def __init__(self, options: Split, groups: Groups, pages: PageEdges) -> None:
         self._options, self._groups, self._pages = options, groups, pages
         self.is_last = False
+        self.heading = HeadingLines()
 
     def take_whole(self, data: Bytes, cut: Cut) -> Cut | None:
-        return cut if self.is_last else self._pages.take_whole(data, cut)
+        if self.is_last:
+            return cut
+        whole = self._pages.take_whole(data, cut)
+        return whole and self.heading.take_whole(data, whole)
 
     def find_named(self, data: Bytes, ragged: Ragged) -> tuple[Bools, LineDrops]:
-        named, drops = self._groups.find(data, ragged)
+        named, drops = self.heading.find(data, ragged)
+        others, more = self._groups.find(data, ragged.select(~named))
+        drops = LineDrops.join([drops, more])
+        named[~named] = others
         if self._options.has_edges_only and self._pages.words:
             again = np.zeros(named.size, np.bool_)
             again[self._pages.find_headings(data, ragged)] = True  # wherever its words stand
@@ -141,6 +149,7 @@ class Splitter(StepRun):
             can_be_plain(self._rules)
             and options.reach == "record"
             and options.way == "lines"
+            and options.n_heading < 2
             and not self._cutter.has_leaving
             and not self._cutter.cuts_further
         )
@@ -243,7 +252,7 @@ class Splitter(StepRun):
     def _finish_plain(self, chunk: Text, ragged: Ragged) -> Batch:
         """Return the records of a chunk in which nothing is odd."""
         charges = prove_cut(chunk, ragged, LineDrops.none(), self._rules)
-        text, values = undouble(chunk, ragged, self._rules.marks)
+        text, values = undouble(chunk, ragged, self._rules.closing)
         snags = OddPlaces(chunk.odd_places, chunk.odd_kinds).find_snags(ragged)
         table = lay_out(text, values, self._all_names(), snags)
         table, more = self._take_columns(table)
@@ -302,10 +311,10 @@ class Splitter(StepRun):
         self, chunk: Text, records: Records, arranged: Arranged, inside: Sequence[Charge]
     ) -> Table:
         """Return the columns of the records, their rests and snags."""
-        text, values = undouble(chunk, arranged.ragged, self._rules.marks)
+        text, values = undouble(chunk, arranged.ragged, self._rules.closing)
         surplus = None
         if arranged.over is not None:
-            text, over = undouble(text, arranged.over, self._rules.marks)
+            text, over = undouble(text, arranged.over, self._rules.closing)
             surplus = Surplus(arranged.over_rows, over.offsets, over.starts, over.ends, inside)
         odd = OddPlaces.join([records.odd, OddPlaces(chunk.odd_places, chunk.odd_kinds)])
         snags = SnagRows.join([arranged.snags, odd.find_snags(arranged.ragged)])
@@ -319,6 +328,7 @@ class Splitter(StepRun):
         if self._n_fields is None:
             self._n_fields = heading.n_columns or self._count_by_edges()
         self._pieces = heading.pieces
+        self._around.heading = HeadingLines(heading.lines)
         self._columns = find_columns(options.take_positions, self._n_fields)
         found = heading.list_names()
         self._found = (*found, *self._all_names()[len(found) :])[: self._n_fields]
