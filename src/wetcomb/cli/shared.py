@@ -119,6 +119,11 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
         help="add columns with the first and last source line of each record",
     )
     output.add_argument(
+        "--no-source-file",
+        action="store_true",
+        help="leave out the column that tells the records of several inputs apart",
+    )
+    output.add_argument(
         "--save-comb", type=Path, metavar="FILE", help="keep what was done as a comb (my.comb.toml)"
     )
     snags = parser.add_argument_group("snags and the ledger")

@@ -7,17 +7,21 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import add_job_options, find_part, read_settings
 from wetcomb.core.errors import UsageError
+from wetcomb.steps.lines.options import Lines
 from wetcomb.steps.registry import STEPS
 from wetcomb.steps.split.options import Split
-from wetcomb.steps.step import Step
+from wetcomb.steps.step import AUTO, Step
 
 if TYPE_CHECKING:
     from wetcomb.combs.part import Part
     from wetcomb.core.batch import Advice
     from wetcomb.files.source import Source
+    from wetcomb.jobs.settings import JobSettings
 
 __all__ = ["StepCommand", "list_commands", "run_steps"]
 
@@ -51,16 +55,12 @@ class StepCommand:
 
 def list_commands() -> list[StepCommand]:
     """Return a command for each step."""
-    return [StepCommand(step) for step in STEPS.values()]
+    return [StepCommand(step) for step in STEPS.values() if step.is_command]
 
 
 def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     """Run steps one after another; return the exit status."""
     steps = _add_reading(arguments, given)
-    if steps[-1].makes != "table":
-        raise UsageError(
-            f"{steps[-1].name} makes text, no table; go on with: + split (and -d none, to have each line in one column)"
-        )
     find_part(arguments)
     from wetcomb.combs.check import find_split, make_fits
     from wetcomb.combs.comb import Comb
@@ -68,6 +68,8 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     from wetcomb.jobs.job import Job, open_sources, run_job
 
     settings = read_settings(arguments)
+    if steps[-1].makes == "text":
+        steps, settings = _write_lines(steps, settings)
     with open_sources(settings) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
@@ -90,6 +92,23 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
         return run_job(Job(settings, sources, comb, notes=notes, advise=advise))
 
 
+def _write_lines(steps: Sequence[Step], settings: JobSettings) -> tuple[list[Step], JobSettings]:
+    """Return steps that make text with the one that writes it, a line a record.
+
+    Raises
+    ------
+    UsageError : a table is wanted
+    """
+    from wetcomb.files.formats.table import find_format
+
+    to_pipe = settings.output is None and not settings.format
+    if not to_pipe and find_format(settings.output, settings.format) != "txt":
+        raise UsageError(
+            f"{steps[-1].name} makes text, no table; name a file that ends in .txt, or go on with: + split (and -d none, to have each line in one column)"
+        )
+    return [*steps, Lines()], replace(settings, format="txt", no_source_file=True)
+
+
 def _read_sample(source: Source, part: Part) -> tuple[bytes, int]:
     """Return whole lines from the beginning of a part, and the number of the first."""
     from wetcomb.combs.part import part_blocks
@@ -99,10 +118,22 @@ def _read_sample(source: Source, part: Part) -> tuple[bytes, int]:
 
 
 def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[Step]:
-    """Return the steps, behind the one that reads the input as a table where it is said to be one."""
-    if not getattr(arguments, "read", ""):
+    """Return the steps, behind the one that reads the input as a table where it is said to be one.
+
+    A split that cuts no column says which columns are kept, and what they are called.
+    """
+    how = getattr(arguments, "read", "")
+    if not how:
         return list(given)
-    return [Split(delimiter=arguments.read, heading="first", fields=0), *given]
+    first = given[0]
+    if not isinstance(first, Split) or first.is_column_cut:
+        return [Split(delimiter=how, heading="first", fields=0), *given]
+    is_whole = first.way == "lines" and first.records_at == "newline"
+    if not is_whole or first.delimiter is not AUTO or first.heading is not AUTO:
+        raise UsageError(
+            f"--read {how} says how records and columns are parted; to cut a column further, name it: --column NAME"
+        )
+    return [replace(first, delimiter=how, heading="first", fields=0), *given[1:]]
 
 
 def _tell_reading(arguments: argparse.Namespace) -> list[str]:

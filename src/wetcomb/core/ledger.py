@@ -44,6 +44,7 @@ DROPS = {
     "page-head": "lines at a page's top (--page-head)",
     "page-foot": "lines at a page's foot (--page-foot)",
     "zero-width": "characters of no width",
+    "direction-mark": "marks that say which way what follows is read",
     "soft-hyphen": "hyphens that are seen only at a line's end",
     "control": "control characters",
     "wrong-decoding": "signs that stood for one letter, decoded wrongly once (wash)",

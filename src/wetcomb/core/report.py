@@ -116,6 +116,11 @@ class Report(msgspec.Struct):
         before = self.advice.get(key, (0, 0))
         self.advice[key] = before[0] + settled, before[1] + changed
 
+    @property
+    def is_text(self) -> bool:
+        """Whether lines of text were written as they are, and no table."""
+        return self.names == ("",)
+
     def list_doubts(self, drafted: Sequence[Doubt]) -> tuple[Doubt, ...]:
         """Return what speaks against the whole: what was found before the run, and in it."""
         found = list(drafted)

@@ -51,7 +51,7 @@ def rewrite(
     odd : places of the chunk that are odd, within kept spans, by the code of the snag
     """
     starts, ends = kept
-    n_lines = count_line_ends(chunk.data[:used].tobytes())
+    n_lines = count_line_ends(chunk.data[:used].tobytes(), is_whole=True)
     is_whole = (
         starts.size == 1 and starts[0] == 0 and ends[0] == used and not glue[1][int(glue[0][0])]
     )

@@ -100,7 +100,7 @@ SNAGS = (
         "cell-missing",
         "fewer cells than a record has, going by their shapes",
         "the last columns are missing; the next record begins in its place",
-        "put an empty line or a mark where the cell is missing",
+        "put a mark where the cell is missing, and give it as --missing",
     ),
     SnagKind(
         "cell-too-many",

@@ -28,6 +28,8 @@ def find_cell_shapes(whole: Trial) -> tuple[str, ...]:
     those are believed by which most records fit, once a record may lack a cell or have one more.
     """
     rows, n_fields = whole.rows[1:], whole.n_fields
+    if len(rows) < _FEWEST:
+        return ("any",) * n_fields
     shapes = _find_shapes(rows, n_fields)
     if "any" not in shapes or n_fields < 2:
         return shapes
@@ -72,6 +74,7 @@ def _count_fitting(shapes: Sequence[str], cells: Sequence[str]) -> int:
 
 #: Shapes that a missing cell is found by, the narrowest first.
 _CHECKED = ("date", "time", "digits", "number", "percent", "money", "email", "url", "code", "words")
+_FEWEST = 3  # records, from which anything is learnt
 _STRETCHES, _STARTS = (2, 3), 4  # records that shapes are taken from, and how far down they begin
 
 

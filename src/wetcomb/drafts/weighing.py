@@ -173,7 +173,9 @@ def settle_column(table: Table, given: Mapping[str, Any]) -> tuple[Split, list[s
     table : what the steps before make of the sample
     """
     known = dict(given) | {"heading": "none"}
-    known.pop("column")
+    known = {
+        name: value for name, value in known.items() if name not in ("column", "keep_original")
+    }
     places = [table.find_column(name) for name in given["column"]]
     values = [table.value(row, place) for place in places for row in range(table.n_records)]
     lines = [value for value in values if value and "\n" not in value and "\r" not in value]

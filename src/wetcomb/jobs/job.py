@@ -239,7 +239,8 @@ def _run_source(
 ) -> None:
     report, (preview, figure) = job.report, views
     if len(job.sources) > 1:
-        layout = replace(layout, source_file=source.name)
+        if not job.settings.no_source_file:
+            layout = replace(layout, source_file=source.name)
         report.source = source.name
     names_before, kept_before = report.names, report.ledger.kept
     report.ledger.source += source.mark_characters

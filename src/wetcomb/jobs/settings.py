@@ -30,6 +30,7 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     force: bool = False
     missing_as: str = ""
     with_source: bool = False
+    no_source_file: bool = False
     save_comb: Path | None = None
     snags: Path | None = None
     snags_apart: bool = False

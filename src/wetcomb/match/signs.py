@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-__all__ = ["CONTROLS", "OVERLOOKED", "SOFT_HYPHENS", "SPECIAL_SPACES", "ZERO_WIDTH"]
+__all__ = [
+    "CONTROLS",
+    "DIRECTION_MARKS",
+    "OVERLOOKED",
+    "SOFT_HYPHENS",
+    "SPECIAL_SPACES",
+    "ZERO_WIDTH",
+]
 
 #: Characters without a width of their own.
 ZERO_WIDTH = "\u200b\u200c\u200d\u2060\ufeff"
+#: Marks that say which way what follows is read.
+DIRECTION_MARKS = "\u200e\u200f\u061c\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
 #: Hyphens that are seen only at a line's end.
 SOFT_HYPHENS = "\u00ad"
 #: Control characters that are neither spacing nor a line end nor a page's.
@@ -30,6 +39,6 @@ OVERLOOKED = {
     "form feed": "\f",
     "tab": "\t",
     "replacement character": "\ufffd",
-    "right-to-left or left-to-right mark": "\u200e\u200f\u202a\u202b\u202c\u202d\u202e",
+    "right-to-left or left-to-right mark": DIRECTION_MARKS,
     "control character": CONTROLS + _HIGH_CONTROLS,
 }

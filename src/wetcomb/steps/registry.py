@@ -9,6 +9,7 @@ from __future__ import annotations
 from importlib import import_module
 from typing import TYPE_CHECKING
 
+from wetcomb.steps.lines.options import Lines
 from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
@@ -18,10 +19,10 @@ from wetcomb.steps.wash.options import Wash
 if TYPE_CHECKING:
     from wetcomb.core.batch import StepRun
 
-__all__ = ["STEPS", "Realign", "Split", "Unwrap", "Wash", "begin"]
+__all__ = ["STEPS", "Lines", "Realign", "Split", "Unwrap", "Wash", "begin"]
 
 #: Every step by its name, in the order they mostly follow each other.
-STEPS: dict[str, type[Step]] = {step.name: step for step in (Wash, Unwrap, Split, Realign)}
+STEPS: dict[str, type[Step]] = {step.name: step for step in (Wash, Unwrap, Split, Realign, Lines)}
 
 
 def begin(step: Step) -> StepRun:

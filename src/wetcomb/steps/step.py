@@ -70,11 +70,12 @@ class Option(msgspec.Struct, frozen=True):
         return any(get_origin(kind) is tuple for kind in [self.type, *get_args(self.type)])
 
     @property
-    def takes_one(self) -> type | None:
+    def takes_one(self) -> Any:
         """The type of a single value that stands for a list of one; None where none does."""
         kinds = [self.type, *get_args(self.type)]
         item = next((get_args(kind)[0] for kind in kinds if get_origin(kind) is tuple), None)
-        return item if item in kinds and not (self.words and item is str) else None
+        is_one = item is not None and set(get_args(item) or (item,)) <= set(kinds)
+        return item if is_one and not (self.words and item is str) else None
 
     @property
     def is_switch(self) -> bool:
@@ -84,7 +85,8 @@ class Option(msgspec.Struct, frozen=True):
     @property
     def is_number(self) -> bool:
         """Whether its value is a whole number, or several."""
-        return int in (self.type, *get_args(self.type))
+        kinds = (self.type, *get_args(self.type))
+        return int in kinds and (str not in kinds or bool(self.words))
 
     @property
     def has_commas(self) -> bool:
@@ -118,6 +120,7 @@ class Step(
     name : as it is written in a comb and typed as a command
     summary : what it does, in a line
     usage : what it does, and commands to begin with
+    is_command : it can be typed as a command
     takes_tables : its command may read a table that is one already
     traces : options whose work is charged, with the reason it is charged for
     """
@@ -126,6 +129,7 @@ class Step(
     summary: ClassVar[str]
     usage: ClassVar[str]
     takes_tables: ClassVar[bool] = False
+    is_command: ClassVar[bool] = True
     traces: ClassVar[Mapping[str, str]] = {}
 
     def __post_init__(self) -> None:
@@ -223,7 +227,7 @@ def list_options(step: type[Step]) -> tuple[Option, ...]:
 
 
 @cache
-def _list_lenient(step: type[Step]) -> tuple[tuple[str, type], ...]:
+def _list_lenient(step: type[Step]) -> tuple[tuple[str, Any], ...]:
     """Return the options of a step that take a single value for a list, and its type."""
     entries = [(entry.name, entry.takes_one) for entry in list_options(step)]
     return tuple((name, kind) for name, kind in entries if kind is not None)

@@ -42,6 +42,8 @@ class RunFacts(msgspec.Struct, frozen=True):
 def build_account(report: Report, told: RunFacts) -> list[Block]:
     """Return the account, a fact a line."""
     facts = build_doubts(report.doubts, told.input_name, told.output_name)
+    if report.is_text:
+        facts = []  # there is no table to be sure of
     facts += [
         Fact(
             "read",
@@ -74,6 +76,8 @@ def build_account(report: Report, told: RunFacts) -> list[Block]:
 
 
 def _tell_records(report: Report) -> Fact:
+    if report.is_text:
+        return Fact("lines", [Styled(_count(report.records, "line"), "strong")])
     names = [_clip(make_visible(name), _NAME) for name in report.names[:_NAMES]]
     shown = ", ".join(names)
     if len(report.names) > _NAMES:
@@ -164,7 +168,7 @@ def _tell_moves(report: Report) -> list[Fact]:
 
 def _tell_snags(report: Report) -> list[Fact]:
     if not report.snags:
-        if report.doubts:
+        if report.doubts or report.is_text:
             return [Fact("snags", [Styled("none")])]
         return [Fact("snags", [Styled("none: every record fits", "good")])]
     facts = [
@@ -275,6 +279,7 @@ _TOLD_DROPS = (
     "wrong-decoding",
     "special-space",
     "zero-width",
+    "direction-mark",
     "soft-hyphen",
     "control",
     "reply-mark",

@@ -8,7 +8,7 @@ so that `---` for "not tested" in a list, or behind an empty first field, is a v
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -21,20 +21,33 @@ from wetcomb.core.ledger import LINE_DROPS
 __all__ = ["drop_lines", "find_heading_again", "is_rule", "may_be_rule", "strip_page_marks"]
 
 _MARKS = b"-=_+|*~:"
-_THREE = re.compile(rb"([-=_~*])\1\1")
-_RULE_MARKS = is_any_of(np.arange(256).astype(np.uint8), _MARKS)
+_BOX = re.compile("[\u2500-\u257f]+")  # what frames are drawn of
+_RUN = re.compile("([-=_~*])\\1\\1|([\u2500\u2501\u2504\u2505\u2508\u2509\u254c\u254d\u2550])\\2")
+_BOX_FIRST, _BOX_SECOND = 0xE2, b"\x94\x95"  # their first bytes in UTF-8
+_RULE_MARKS = is_any_of(np.arange(256).astype(np.uint8), _MARKS + bytes([_BOX_FIRST]))
 _FORM_FEED = 0x0C
 
 
 def drop_lines(
-    data: Bytes, ragged: Ragged, n_fields: int | None, heading: Sequence[bytes] = ()
+    data: Bytes,
+    ragged: Ragged,
+    n_fields: int | None,
+    heading: Sequence[bytes] = (),
+    missing: Collection[bytes] = (),
 ) -> tuple[Ragged, LineDrops, Bools]:
-    """Return the records without the lines that are none, those lines, and which records stay."""
+    """Return the records without the lines that are none, those lines, and which records stay.
+
+    Parameters
+    ----------
+    n_fields : of a line; where it is one, three dashes are a value
+    heading : what it says, field by field
+    missing : words that stand for nothing; a line of nothing but these is no rule
+    """
     reasons = np.full(ragged.stops.size, -1, np.int64)
     if heading:
         reasons[find_heading_again(data, ragged, heading)] = LINE_DROPS.index("heading-again")
     if n_fields != 1:
-        reasons[_find_rules(data, ragged)] = LINE_DROPS.index("rule")
+        reasons[_find_rules(data, ragged, missing)] = LINE_DROPS.index("rule")
     _mark_empty(data, ragged, reasons)
     stays = reasons < 0
     gone = ~stays
@@ -82,16 +95,28 @@ def _mark_empty(data: Bytes, ragged: Ragged, reasons: Ints) -> None:
     reasons[rows[empty & is_bare & is_uncut]] = LINE_DROPS.index("blank-line")
 
 
-def _find_rules(data: Bytes, ragged: Ragged) -> Ints:
+def _find_rules(data: Bytes, ragged: Ragged, missing: Collection[bytes]) -> Ints:
     """Return the records that are nothing but rule marks; only likely ones are looked at."""
     firsts, lasts = ragged.offsets[:-1], ragged.offsets[1:] - 1
     if not firsts.size:
         return firsts
-    rows = np.flatnonzero(_RULE_MARKS[data.take(ragged.starts[firsts], mode="clip")])
+    begins = ragged.starts[firsts]
+    heads = data.take(begins, mode="clip")
+    likely = _RULE_MARKS[heads]
+    likely &= (heads != _BOX_FIRST) | is_any_of(data.take(begins + 1, mode="clip"), _BOX_SECOND)
+    rows = np.flatnonzero(likely)
     ends = ragged.outer_ends[lasts[rows]]
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
     found = [is_rule(data[start:end].tobytes()) for start, end in spans]
-    return rows[np.array(found, np.bool_)]
+    rows = rows[np.array(found, np.bool_)]
+    if not missing:
+        return rows
+    return rows[[not _read_pieces(data, ragged, row) <= {*missing} for row in rows.tolist()]]
+
+
+def _read_pieces(data: Bytes, ragged: Ragged, row: int) -> set[bytes]:
+    fields = range(*ragged.offsets[row : row + 2].tolist())
+    return {data[ragged.starts[field] : ragged.ends[field]].tobytes() for field in fields}
 
 
 def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
@@ -100,8 +125,11 @@ def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
 
 
 def is_rule(line: bytes) -> bool:
-    """Return whether a line is nothing but rule marks and spacing, three of one mark in a row."""
-    return not line.translate(None, _MARKS + b" \t") and _THREE.search(line) is not None
+    """Return whether a line is nothing but rule marks and spacing, three of one in a row, two if drawn."""
+    left = line.translate(None, _MARKS + b" \t")
+    if left and (left[0] != _BOX_FIRST or _BOX.fullmatch(left.decode("utf-8", "replace")) is None):
+        return False
+    return _RUN.search(line.decode("utf-8", "replace")) is not None
 
 
 def find_heading_again(data: Bytes, ragged: Ragged, heading: Sequence[bytes]) -> Ints:

@@ -14,7 +14,7 @@ from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun
 from wetcomb.match.shapes import TYPED
-from wetcomb.match.signs import CONTROLS, SOFT_HYPHENS, ZERO_WIDTH
+from wetcomb.match.signs import CONTROLS, DIRECTION_MARKS, SOFT_HYPHENS, ZERO_WIDTH
 from wetcomb.steps.wash.options import Wash
 
 __all__ = ["find_value_doubts"]
@@ -30,7 +30,7 @@ _UNIT = 3  # characters of a unit
 _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
 _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
-_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd\u200e\u200f\u202a-\u202e]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]"
+_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]"
 _CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
@@ -115,6 +115,11 @@ def _find_signs(seen: Drafted) -> Iterator[Raised]:
         for _, row, value in (() if is_plain else seen.iter_values())
         if re.search(_ODD, value)
     ]
+    blank = [(row, value) for _, row, value in seen.iter_values() if not value.strip()]
+    if blank:
+        said = f"{count_noun(len(blank), 'value')} {'is' if len(blank) == 1 else 'are'} nothing but spaces that are no plain blanks"
+        lines = seen.list_lines([row for row, _ in blank[:3]])
+        yield Raised(Doubt("odd-signs", said, lines), before=Wash(plain_spaces=True))
     odd_names = [name for name in seen.table.names if not is_plain and re.search(_ODD, name)]
     if odd or odd_names:
         said = f"{count_noun(len(odd) + len(odd_names), 'value')} {'holds' if len(odd) + len(odd_names) == 1 else 'hold'} signs that cannot be seen, or were decoded wrongly"

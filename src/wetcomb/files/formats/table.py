@@ -37,6 +37,7 @@ FORMATS = {
     "tsv": Format((".tsv", ".tab"), "delimited:Delimited", (b"\t",)),
     "jsonl": Format((".jsonl", ".ndjson"), "json_lines:JsonLines"),
     "md": Format((".md",), "markdown:Markdown"),
+    "txt": Format((".txt", ".text"), "plain_text:PlainText"),
 }
 _USUAL = "csv"
 

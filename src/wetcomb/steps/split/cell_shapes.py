@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
@@ -22,10 +22,11 @@ class CellShapes:
     A run of N fields that fit their columns is a record. Where they do not, the nearest
     place is looked for at which records fit again; the fields up to there are one record that
     is short or long, and all that follows keeps its columns. The heading, where it comes again
-    at a record's place, is a record that fits.
+    at a record's place, is a record that fits. Words that stand for nothing fit everywhere.
     """
 
-    def __init__(self, shapes: Sequence[str], n_fields: int) -> None:
+    def __init__(self, shapes: Sequence[str], n_fields: int, missing: Collection[str] = ()) -> None:
+        self._missing = {b"", *(word.encode() for word in missing)}
         checked = [shape not in ("any", "text") for shape in shapes]
         self.n_fields = n_fields
         self._patterns = [
@@ -118,4 +119,4 @@ class CellShapes:
 
     def _is_shape(self, column: int, value: bytes) -> bool:
         pattern = self._patterns[column]
-        return pattern is None or not value or pattern.covers(value)
+        return pattern is None or value in self._missing or pattern.covers(value)

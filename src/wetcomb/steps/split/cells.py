@@ -36,7 +36,7 @@ class Cells(Lines):
         super().__init__(options)
         self._n_fields = options.per_record
         self._shapes = CellShapes(
-            options.shapes or ("any",) * options.per_record, options.per_record
+            options.shapes or ("any",) * options.per_record, options.per_record, options.missing
         )
         self._closing = options.rules().closing
         self._counts = np.zeros(0, np.int64)

@@ -15,6 +15,7 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, undouble
 from wetcomb.steps.split.column_values import CutValues, cut_values
+from wetcomb.steps.split.columns import mark_missing
 from wetcomb.steps.split.headings import make_unique
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO
@@ -39,6 +40,7 @@ class ColumnSplitter(StepRun):
             raise UsageError("split --column needs --names or --fields, to know the new columns")
         self._options = options
         self._closing = options.rules().closing
+        self._missing = [word.encode() for word in options.missing]
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield a batch with the column of its table cut."""
@@ -112,9 +114,10 @@ class ColumnSplitter(StepRun):
             snags=SnagRows.join([table.snags, self._find_snags(cut, np.flatnonzero(~there))]),
         )
         made = _put_rest(made, ragged, n_fields)
-        if options.keep_original:
+        made, missing = mark_missing(made, self._missing, range(before, before + n_fields))
+        if options.keep_original:  # what leaves the new columns still stands in the old one
             return replace(made, repeats=(*made.repeats, "original")), ()
-        return made, cut.charges
+        return made, [*cut.charges, *missing]
 
     def _find_snags(self, cut: CutValues, missing: Ints) -> SnagRows:
         """Return the values with a wrong number of pieces, and those that are odd."""
@@ -133,15 +136,15 @@ class ColumnSplitter(StepRun):
     ) -> tuple[Table, Sequence[Charge]]:
         """Make a record of every piece; lists of several columns are walked in step."""
         cuts = [cut_values(self._options, table, place, None) for place in places]
-        lists = [cut.ragged.counts for cut in cuts]
+        lists = _count_pieces([cut.ragged for cut in cuts])
         counts = np.max(lists, axis=0)
         rows = np.repeat(np.arange(table.n_records), counts)
         firsts = np.cumsum(counts) - counts
         nth = np.arange(rows.size) - firsts[rows]
         text, starts, ends = table.text, table.starts[rows].copy(), table.ends[rows].copy()
-        for place, cut in zip(places, cuts, strict=True):
+        for place, cut, own in zip(places, cuts, lists, strict=True):
             text, pieces = undouble(text, cut.ragged, self._closing)
-            has = nth < pieces.counts[rows]
+            has = nth < own[rows]
             fields = (pieces.offsets[rows] + nth)[has]
             starts[:, place] = ends[:, place] = MISSING
             starts[has, place], ends[has, place] = pieces.starts[fields], pieces.ends[fields]
@@ -165,7 +168,8 @@ class ColumnSplitter(StepRun):
             snags=SnagRows.join(snags),
             repeats=(*table.repeats, "other-columns"),
         )
-        return made, [charge for cut in cuts for charge in cut.charges]
+        made, missing = mark_missing(made, self._missing, places)
+        return made, [*(charge for cut in cuts for charge in cut.charges), *missing]
 
     def _name_records(self, names: Sequence[str], places: Sequence[int]) -> tuple[str, ...]:
         """Return the names of all columns, those that were cut called as they are to be."""
@@ -175,6 +179,19 @@ class ColumnSplitter(StepRun):
         for place, name in zip(places, given, strict=False):
             called[place] = name
         return tuple(make_unique(called))
+
+
+def _count_pieces(lists: Sequence[Ragged]) -> list[Ints]:
+    """Return how many pieces each list has; a mark behind the last makes no piece, if all have one."""
+    counts = [ragged.counts for ragged in lists]
+    is_open = np.logical_and.reduce(
+        [
+            (own > 1) & (own == counts[0]) & (ragged.ends[lasts] == ragged.outer_starts[lasts])
+            for own, ragged in zip(counts, lists, strict=True)
+            for lasts in [ragged.offsets[1:] - 1]
+        ]
+    )
+    return [own - is_open for own in counts]
 
 
 def _find_piece_snags(cut: CutValues, firsts: Ints) -> SnagRows:

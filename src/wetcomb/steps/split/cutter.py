@@ -56,6 +56,10 @@ class Cutter:
         self._options = options
         self.rules = rules or options.rules()
         self._places = Places(options, self.rules)
+        self._missing = [word.encode() for word in options.missing]
+        self._lines_are_cells = (
+            options.per_record > 0 and not options.literals and not options.blanks
+        )
         self._dropped = [
             compile_pattern(text, ignore_case=options.ignore_case) for text in options.drop_pieces
         ]
@@ -106,7 +110,8 @@ class Cutter:
         ragged, odd = self._places.recut(data, cut.ragged.select(~named), edges)
         if is_table:
             ragged = strip_page_marks(data, ragged, self.rules.marks)
-            ragged, others, _ = drop_lines(data, ragged, n_fields, heading)
+            width = 1 if self._lines_are_cells else n_fields
+            ragged, others, _ = drop_lines(data, ragged, width, heading, self._missing)
             drops = LineDrops.join([others, drops])
         bare = np.zeros(ragged.starts.size, np.uint8)
         records = Records(ragged, bare, drops, OddPlaces.join([cut.odd, odd]), cut.used)

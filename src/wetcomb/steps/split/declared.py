@@ -257,9 +257,9 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     ] = AUTO
 
     take: Annotated[
-        tuple[int, ...] | int,
+        tuple[int | str, ...] | int | str,
         option(
-            "which columns to keep, in this order; counted from 1, or from the end with a minus",
+            "which columns to keep, in this order: by name, or counted from 1, from the end with a minus; parted by commas",
             group=_PIECES,
             example="1,3,-1",
         ),

@@ -133,6 +133,8 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
     @property
     def needs_fields(self) -> bool:
         """Whether the number of fields must be stated, nothing else telling it."""
+        if any(place < 0 for place in self.take_positions) and not self.has_edges_only:
+            return self.heading == "none" and not self.per_record and self.fields in (AUTO, 0)
         told = (
             self.outline_level
             or self.names
@@ -175,9 +177,15 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
         return int(found[1] or 1) if found else 0
 
     @property
+    def taken(self) -> tuple[int | str, ...]:
+        """The columns to keep: places and names."""
+        given = self.take if isinstance(self.take, tuple) else (self.take,)
+        return tuple(int(one) if re.fullmatch(r"-?\d+", str(one)) else one for one in given)
+
+    @property
     def take_positions(self) -> tuple[int, ...]:
-        """The columns to keep, as they were given."""
-        return self.take if isinstance(self.take, tuple) else (self.take,)
+        """The places among the columns to keep."""
+        return tuple(one for one in self.taken if isinstance(one, int))
 
     @property
     def n_heading(self) -> int:

@@ -55,6 +55,7 @@ are worked out from the text and told; all else is as the help says.
 
     def __post_init__(self) -> None:
         super().__post_init__()
+        force_setattr(self, "take", self.taken)
         self._fill_in()
         check_split(self)
 

@@ -329,9 +329,9 @@ class Splitter(StepRun):
             self._n_fields = heading.n_columns or self._count_by_edges()
         self._pieces = heading.pieces
         self._around.heading = HeadingLines(heading.lines)
-        self._columns = find_columns(options.take_positions, self._n_fields)
         found = heading.list_names()
         self._found = (*found, *self._all_names()[len(found) :])[: self._n_fields]
+        self._columns = find_columns(options.taken, self._found)
         if options.names and len(options.names) != len(self._columns):
             raise UsageError(
                 f"--names gives {len(options.names)} names for {len(self._columns)} columns"

@@ -107,15 +107,14 @@ class StackedSplitter(StepRun):
         """Return the records of one set, its blocks side by side."""
         _find_marks(data, blocks)
         names, parts = list(self._options.names), []
-        for place, block in enumerate(blocks):
-            edges = self._find_edges(data, block, place, len(blocks))
+        found = [self._find_edges(data, block, k, len(blocks)) for k, block in enumerate(blocks)]
+        n_columns = 1 + sum(map(len, found))
+        if names and len(names) != n_columns:
+            raise UsageError(f"--names gives {len(names)} names for {n_columns} columns")
+        for block, edges in zip(blocks, found, strict=True):
             mine = names[: len(edges) + 1] if isinstance(edges, tuple) else []
             names = mine[:1] + names[len(edges) + 1 :]  # later blocks begin with the label again
             parts.append(self._cut(chunk, data, block, edges, mine))
-        if len(names) > 1:
-            raise UsageError(
-                f"--names gives {len(self._options.names)} names for {len(self._options.names) - len(names) + 1} columns"
-            )
         joined = JoinedBlocks(chunk, parts[0], len(blocks[0].heading))
         for place, part in enumerate(parts[1:], 1):
             joined.add(part, len(blocks[place].heading))

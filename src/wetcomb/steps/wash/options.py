@@ -24,6 +24,7 @@ _LINES, _SIGNS = "which lines leave", "which characters leave"
 #: Kinds of character that leave, and what they are.
 KINDS = {
     "zero-width": "characters of no width",
+    "direction-mark": "marks that say which way what follows is read",
     "soft-hyphen": "hyphens that are seen only at a line's end",
     "control": "control characters",
     "wrong-decoding": "letters that were decoded as two or three others",
@@ -112,7 +113,7 @@ told. It makes text; a lone `+` hands it on to unwrap or split.
     keep: Annotated[
         tuple[str, ...] | str,
         option(
-            "kinds of character that stay: zero-width soft-hyphen control wrong-decoding reply-mark; parted by commas",
+            "kinds of character that stay: zero-width direction-mark soft-hyphen control wrong-decoding reply-mark; parted by commas",
             group=_SIGNS,
             example="reply-mark",
         ),

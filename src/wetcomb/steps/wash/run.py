@@ -17,7 +17,7 @@ from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text, is_ascii
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import Pattern, compile_pattern
-from wetcomb.match.signs import CONTROLS, SOFT_HYPHENS, SPECIAL_SPACES, ZERO_WIDTH
+from wetcomb.match.signs import CONTROLS, DIRECTION_MARKS, SOFT_HYPHENS, SPECIAL_SPACES, ZERO_WIDTH
 from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Washer", "begin"]
@@ -28,6 +28,7 @@ _SIGNS = {
     kind: tuple(sign.encode() for sign in signs)
     for kind, signs in (
         ("zero-width", ZERO_WIDTH),
+        ("direction-mark", DIRECTION_MARKS),
         ("soft-hyphen", SOFT_HYPHENS),
         ("control", CONTROLS),
     )
