@@ -64,7 +64,7 @@ class PlainReader:
             if name in self.lists and text not in self.lists[name]:
                 return filling + 8
             return filling + 16 * self.strays(name, text)
-        if "" in taken or len(taken) > (4 if absorbs else 1 if is_free else 2):
+        if "" in taken or len(taken) > (12 if absorbs else 1 if is_free else 2):
             return None
         one = 1 + options.margin * (options.prefer == "optional")
         cost = filling + (one * (len(taken) - 1) if absorbs else 12)
@@ -88,7 +88,7 @@ class PlainReader:
         ) in self.names:  # the two cheapest of the first so many pieces under the columns so far
             new: dict[int, list[PlainReading]] = {}
             for at, readings in best.items():
-                for number in range(min(4, len(pieces) - at) + 1):
+                for number in range(min(12, len(pieces) - at) + 1):
                     cost = self.weigh(name, pieces[at : at + number])
                     if cost is not None:
                         new.setdefault(at + number, []).extend(

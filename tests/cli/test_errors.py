@@ -80,7 +80,7 @@ REFUSED = [
     ("split ok.txt --take 1,-2", "--take names column 1 twice"),
     (
         "split ok.txt --take one",
-        "--take takes whole numbers, found 'one'; for example --take 1,3,-1",
+        "ok.txt: --take one: there is no such column; there are: a, b",
     ),
     ("split ok.txt --names a,a", "--names gives 'a' twice"),
     ("split ok.txt --names a,b,c", "--names gives 3 names for 2 columns"),

@@ -158,5 +158,11 @@ def test_all_lines_of_a_heading_leave_where_they_come_again(size: int) -> None:
     pieces = list(run_comb(comb, blocks_of(PAGES, size), report))
     check(pieces, report)
     rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
-    assert rows == [["Tansy", "1"], ["Boat", "Toll"], ["Wren", "2"], ["Rook", "3"], ["Boat", "Toll"]]
+    assert rows == [
+        ["Tansy", "1"],
+        ["Boat", "Toll"],
+        ["Wren", "2"],
+        ["Rook", "3"],
+        ["Boat", "Toll"],
+    ]
     assert report.dropped_lines["heading-again"] == 5

@@ -121,7 +121,12 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     # The appendix: values that stand nowhere in the source as they are
 
     def build(
-        self, starts: Ints, ends: Ints, counts: Ints, glue: bytes = b""
+        self,
+        starts: Ints,
+        ends: Ints,
+        counts: Ints,
+        glue: bytes = b"",
+        bare: Bools | None = None,
     ) -> tuple[Text, Ints, Ints]:
         """Return this text with values laid behind it, and where each begins and ends.
 
@@ -131,10 +136,13 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
             in the appendix themselves
         counts : (V,) how many of them make each value, at least one
         glue : what stands between two of them
+        bare : parts behind which it does not
         """
         lasts = np.cumsum(counts) - 1
         is_inner = np.ones(starts.size, np.int64)
         is_inner[lasts] = 0
+        if bare is not None:
+            is_inner[bare] = 0
         if glue:
             laid = weave(self.data, self.body_size, starts, ends, is_inner, (b"", glue))
         else:

@@ -130,7 +130,10 @@ def _find_signs(seen: Drafted) -> Iterator[Raised]:
         found = _PARTED.search(parted[0][1])
         assert found is not None
         said = f"{found[0]!r} in {count_noun(len(parted), 'value')}: the hyphen of a line's end was left"
-        yield Raised(Doubt("hyphen-left", said, seen.list_lines([row for row, _ in parted[:3]])))
+        lines = seen.list_lines([row for row, _ in parted[:3]])
+        wrapped = {"wrapped": True, "key": seen.split.key, "hyphens": "mend"}
+        tries = (wrapped,) if seen.split.wrapped and not seen.split.parted_by else ()
+        yield Raised(Doubt("hyphen-left", said, lines), tries)
 
 
 def _find_foreign(seen: Drafted, column: Column) -> Iterator[Raised]:

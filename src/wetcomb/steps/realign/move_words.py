@@ -11,7 +11,7 @@ from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.realign.found import BestReadings
 from wetcomb.steps.realign.laid_pieces import LaidPieces
 from wetcomb.steps.realign.profiles import Column, Profile
-from wetcomb.steps.realign.readings import IMPOSSIBLE, MOST_PIECES
+from wetcomb.steps.realign.readings import IMPOSSIBLE, MOST_PIECES, MOST_TAKEN
 
 __all__ = ["MoveWords"]
 
@@ -51,7 +51,8 @@ class MoveWords:
         if len(before) > MOST_PIECES:
             return f"it has {len(before)} pieces; records of more than {MOST_PIECES} are not read"
         if found.costs[place] >= IMPOSSIBLE:
-            return f"{len(before)} pieces cannot be laid under {len(self._profile.columns)} columns"
+            few = f"; a column takes {MOST_TAKEN} at most" if len(before) > MOST_TAKEN else ""
+            return f"{len(before)} pieces cannot be laid under {len(self._profile.columns)} columns{few}"
         best = self._tell_short(found.takes[place].tolist())
         other = self._tell_short(found.next_takes[place].tolist())
         distance = int(found.next_costs[place] - found.costs[place])

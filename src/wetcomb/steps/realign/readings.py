@@ -19,7 +19,7 @@ from wetcomb.core.arrays import Array, Bytes, Ints
 __all__ = ["IMPOSSIBLE", "MOST_PIECES", "MOST_TAKEN", "Costs", "Readings", "find_readings"]
 
 #: The most pieces one column takes.
-MOST_TAKEN = 4
+MOST_TAKEN = 12
 #: A record of more pieces is not read: it is a snag.
 MOST_PIECES = 64
 #: A cost that no reading has.
@@ -27,9 +27,9 @@ IMPOSSIBLE = 1 << 20
 
 Weights = Array[np.int32]
 
-_BITS = 4  # of a sum, that say where it came from: which of two readings, and how many pieces
-_FROM_SECOND = 8
-_TAKEN, _SOURCE = 7, 15
+_BITS = 5  # of a sum, that say where it came from: which of two readings, and how many pieces
+_FROM_SECOND = 16
+_TAKEN, _SOURCE = 15, 31
 
 
 class Costs(msgspec.Struct, frozen=True, eq=False):

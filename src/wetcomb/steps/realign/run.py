@@ -57,6 +57,7 @@ class Realigner(StepRun):
         self._shifts = options.shifts
         self._met: dict[str, str] = {}
         self._has_order: set[int] = set()  # rising columns of which some value has a place
+        self._unplaced: dict[int, tuple[int, str | None]] = {}  # how many have none, and the first
         self._tally = _Tally()
         self._slid: list[str] = []
 
@@ -86,6 +87,15 @@ class Realigner(StepRun):
             odd |= has_particles(reader, table, self._options.particles)
         places = self._profile.find_places(table)
         self._has_order |= {k for k, found in places.items() if not np.isnan(found).all()}
+        for column, found in places.items():
+            unplaced = np.flatnonzero(
+                np.isnan(found) & (table.ends[:, column] > table.starts[:, column])
+            )
+            if unplaced.size:
+                number, first = self._unplaced.get(
+                    column, (0, table.value(int(unplaced[0]), column))
+                )
+                self._unplaced[column] = number + unplaced.size, first
         return _Seen(batch, reader, odd, places)
 
     def _is_settled(self) -> bool:
@@ -293,6 +303,11 @@ class Realigner(StepRun):
             ]
             notes += [
                 f"--rising {name}: none of its values has a place in an order" for name in names
+            ]
+            notes += [
+                f"--rising {self._profile.names[k]}: {number} of its values have no certain place in an order, first {first!r}; they were not checked"
+                for k, (number, first) in self._unplaced.items()
+                if k in self._has_order
             ]
         remembered = {key: text for key, text in self._met.items() if text}
         return Told(tuple(notes), tuple(self._find_advice()), remembered)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from wetcomb.core.arrays import Bools
-from wetcomb.match.characters import SPACE, Columns, find_kinds, read_code_points
+from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, read_code_points
 from wetcomb.steps.split.page_edges import find_rule_edges
 
 __all__ = ["fill_columns", "find_edge_candidates", "find_edges"]
@@ -42,12 +42,14 @@ def fill_columns(lines: Sequence[str], tab_width: int) -> Bools:
     starts, ends = np.append(0, feeds + 1), np.append(feeds, data.size)
     columns = Columns(data, starts, ends, tab_width)
     points, places = read_code_points(data)
-    solid = places[find_kinds(points) != SPACE]
+    is_solid = find_kinds(points) != SPACE
+    solid, widths = places[is_solid], find_widths(points)[is_solid]
     rows = np.searchsorted(starts, solid, "right") - 1
     at = columns.find_columns(solid, rows)
     filled = np.zeros((starts.size, _WIDTH), np.bool_)
-    inside = at < _WIDTH
-    filled[rows[inside], at[inside]] = True
+    for ahead in (0, 1):  # a wide character stands in two columns
+        inside = (at + ahead < _WIDTH) & (widths > ahead)
+        filled[rows[inside], at[inside] + ahead] = True
     return filled
 
 

@@ -86,6 +86,6 @@ class Continued(Wrapped):
         ]
         return replace(arranged, snags=SnagRows.join([arranged.snags, told]), charges=charges)
 
-    def join(self, table: Table) -> Table:
+    def join(self, table: Table) -> tuple[Table, list[Charge]]:
         """Return the table with the lines of each record joined as they stand."""
         return join_lines(table, self._heads, b"")

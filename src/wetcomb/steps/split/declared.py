@@ -172,6 +172,14 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
         str,
         option("what joins the pieces of a cell", group=_RECORDS, example="', '"),
     ] = " "
+    hyphens: Annotated[
+        Literal["", "keep", "mend", "drop"],
+        option(
+            "at a hyphen where a piece of a cell ends, join without glue: keep the hyphen, mend the word before a small letter, or drop every one",
+            group=_RECORDS,
+            example="mend",
+        ),
+    ] = ""
     group: Annotated[
         tuple[str, ...] | str,
         option(

@@ -73,9 +73,9 @@ class Lines:
         over = _find_over(ragged, fitted, n_fields)
         return replace(arranged, over=over, over_rows=fitted.long)
 
-    def join(self, table: Table) -> Table:
-        """Return the table of the records, once their fields are laid out in columns."""
-        return table
+    def join(self, table: Table) -> tuple[Table, list[Charge]]:
+        """Return the table of the records, once their fields are laid out in columns, and what left it."""
+        return table, []
 
     def _fit(self, data: Bytes, ragged: Ragged, n_fields: int) -> Fitted:
         return fit_fields(data, ragged, n_fields, ends_at_lines=self._ends_at_lines)

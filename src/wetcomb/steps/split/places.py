@@ -127,7 +127,9 @@ class Places:
         blank = is_blank(data)
         in_word = inner & ~blank[places - 1] & ~blank.take(places, mode="clip")
         odd.append(OddPlaces.of("edge-torn", places[torn]))
-        if not self._options.touching:
+        if self._options.touching:
+            self.hits["touching"] += _count_alike(data, places[in_word])
+        else:
             odd.append(OddPlaces.of("edge-in-word", places[in_word]))
         if edges.ndim == 2:
             places = np.where(edges >= 0, places, starts[:, None])
@@ -196,6 +198,17 @@ def _falls_below(depth: Ints, at: Ints, behind: Ints, base: Ints) -> Bools:
     for row in np.flatnonzero(falls[behind] > falls[at]):
         odd[row] = bool((depth[at[row] : behind[row] + 1] < base[row]).any())
     return odd
+
+
+def _count_alike(data: Bytes, places: Ints) -> int:
+    """Return how many places stand between two letters or two digits."""
+    before, behind = data[places - 1], data[places]
+    digits = [(sides >= ord("0")) & (sides <= ord("9")) for sides in (before, behind)]
+    letters = [
+        ((sides | 0x20) >= ord("a")) & ((sides | 0x20) <= ord("z")) | (sides >= 0x80)
+        for sides in (before, behind)
+    ]
+    return int(np.count_nonzero(digits[0] & digits[1] | letters[0] & letters[1]))
 
 
 def _mark_boundary(changes: Bools, kinds: Bytes, left: str, right: str) -> None:

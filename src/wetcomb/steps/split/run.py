@@ -145,6 +145,9 @@ class Splitter(StepRun):
         self._missing = [word.encode() for word in options.missing]
         self._has_end = False
         self._n_odd = 0
+        self._n_arranged = np.zeros(
+            2, np.int64
+        )  # lines that were arranged, and records that came of them
         self._may_be_plain = (
             can_be_plain(self._rules)
             and options.reach == "record"
@@ -192,6 +195,17 @@ class Splitter(StepRun):
             for name in ("boundary", "before", "after", "protect")
             if (given := getattr(self._options, name)) and not self._cutter.hits[name]
         ]
+        n_alike = self._cutter.hits["touching"]
+        if n_alike:
+            idle.append(
+                f"--touching: {n_alike} cuts stand between two letters or two digits; look whether they cut words"
+            )
+        n_lines, n_records = self._n_arranged.tolist()
+        if self._options.parted_by and n_records == 1 < n_lines:
+            what = self._options.parted_by.replace("-", " ")
+            idle.append(
+                f"--parted-by: no {what} stands between the {n_lines} lines; they are one record"
+            )
         return Told(tuple(idle))
 
     def _cut(self, specials: Specials, *, is_last: bool) -> Records | None:
@@ -283,7 +297,8 @@ class Splitter(StepRun):
         drops, charges = self._list_charges(chunk, records)
         charges, inside = take_back([*charges, *arranged.charges], *arranged.merged)
         table = self._lay_out(chunk, records, arranged, inside)
-        table = self._way.join(table)
+        table, joined = self._way.join(table)
+        self._n_arranged += np.array([records.ragged.stops.size, table.n_records])
         table, more = self._take_columns(table)
         table, totals = self._groups.add_columns(table, records.drops)
         batch = Batch(
@@ -291,7 +306,7 @@ class Splitter(StepRun):
             records.used,
             n_lines,
             table,
-            charges=[*charges, *more],
+            charges=[*charges, *joined, *more],
             drops=drops,
             totals=tuple(totals),
         )

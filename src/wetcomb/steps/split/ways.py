@@ -102,7 +102,12 @@ WAYS = (
         needs_lines=False,
     ),
     Way("continued", "--continues", lambda split: bool(split.continues)),
-    Way("wrapped", "--wrapped", lambda split: split.wrapped, own=("key", "parted_by", "glue")),
+    Way(
+        "wrapped",
+        "--wrapped",
+        lambda split: split.wrapped,
+        own=("key", "parted_by", "glue", "hyphens"),
+    ),
     Way("lines", "", lambda split: True),
 )
 

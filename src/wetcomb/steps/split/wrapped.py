@@ -15,8 +15,10 @@ from wetcomb.core.arrays import Bools, Bytes, Ints
 from wetcomb.core.cutting.ragged import LineDrops, Ragged
 from wetcomb.core.cutting.records import Records
 from wetcomb.core.errors import UsageError, find_nearest
+from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
+from wetcomb.match.hyphens import find_hyphens, find_small
 from wetcomb.steps.split.groups import find_heads_behind
 from wetcomb.steps.split.lines import Arranged, Lines
 
@@ -46,9 +48,10 @@ class Wrapped(Lines):
         arranged = super().arrange(records, data, n_fields)
         return replace(arranged, over=None)
 
-    def join(self, table: Table) -> Table:
-        """Return the table with the lines of each record joined."""
-        return join_lines(table, self._heads, self._options.glue.encode())
+    def join(self, table: Table) -> tuple[Table, list[Charge]]:
+        """Return the table with the lines of each record joined, and the hyphens that left it."""
+        options = self._options
+        return join_lines(table, self._heads, options.glue.encode(), options.hyphens)
 
     def _find_heads(self, ragged: Ragged, drops: LineDrops, names: Sequence[str]) -> Bools:
         """Return which lines begin a record."""
@@ -84,16 +87,20 @@ def _find_parted_heads(ragged: Ragged, drops: LineDrops, parted_by: str) -> Bool
     return np.diff(before, prepend=-1) > 0
 
 
-def join_lines(table: Table, heads: Bools, glue: bytes) -> Table:
-    """Return a table of lines with those of each record joined.
+def join_lines(
+    table: Table, heads: Bools, glue: bytes, hyphens: str = ""
+) -> tuple[Table, list[Charge]]:
+    """Return a table of lines with those of each record joined, and the hyphens that left it.
 
     Parameters
     ----------
     heads : (R,) bool, the lines that begin a record; the first line does
+    hyphens : what becomes of those where a piece ends, `keep`, `mend` or `drop`; then they are
+        joined without glue
     """
     n_lines, n_columns = table.starts.shape
     if heads.all() or not n_lines:
-        return table
+        return table, []
     heads = heads.copy()
     heads[0] = True
     starts = np.concatenate([table.starts, table.rest_starts[:, None]], axis=1, dtype=np.int64)
@@ -113,16 +120,23 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> Table:
     firsts = np.flatnonzero(is_first)
     new_starts[cells[firsts]], new_ends[cells[firsts]] = piece_starts[firsts], piece_ends[firsts]
     several = np.append(~is_first[1:], False)[: cells.size] | ~is_first
-    text = table.text
+    text, charges = table.text, list[Charge]()
     if several.any():
         begins, stops = piece_starts[several], piece_ends[several]
         heads_of = np.flatnonzero(is_first[several])
         counts = np.diff(np.append(heads_of, begins.size))
         targets = cells[several][heads_of]
-        text, new_starts[targets], new_ends[targets] = text.build(begins, stops, counts, glue)
+        bare = None
+        if hyphens:
+            bare, mended = _find_hyphens(text.data, begins, stops, counts, hyphens)
+            gone = text.find_origins(stops[mended] - 1, stops[mended])
+            charges.append(Charge("hyphen", gone.starts, gone.ends))
+            stops[mended] -= 1
+        made = text.build(begins, stops, counts, glue, bare)
+        text, new_starts[targets], new_ends[targets] = made
     grid_starts, grid_ends = new_starts.reshape(-1, width), new_ends.reshape(-1, width)
     stops_at = np.append(np.flatnonzero(heads)[1:], n_lines) - 1
-    return replace(
+    joined = replace(
         table,
         text=text,
         starts=grid_starts[:, :-1].astype(np.int32),
@@ -133,6 +147,22 @@ def join_lines(table: Table, heads: Bools, glue: bytes) -> Table:
         record_ends=table.record_ends[stops_at],
         snags=_join_snags(table.snags, records, heads),
     )
+    return joined, charges
+
+
+def _find_hyphens(
+    data: Bytes, starts: Ints, ends: Ints, counts: Ints, hyphens: str
+) -> tuple[Bools, Bools]:
+    """Return which pieces are joined with the next without glue, and which lose their hyphen."""
+    goes_on = np.ones(starts.size, np.bool_)
+    goes_on[np.cumsum(counts) - 1] = False
+    parted = goes_on & find_hyphens(data, starts, ends)
+    mended = parted & (hyphens == "drop")
+    if hyphens == "mend":
+        rows = np.flatnonzero(parted)
+        mended[rows] = find_small(data, starts[rows + 1])
+        parted = mended
+    return parted, mended
 
 
 def _join_snags(snags: SnagRows, records: Ints, heads: Bools) -> SnagRows:

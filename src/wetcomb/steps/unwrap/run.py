@@ -14,7 +14,7 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.rewrite import list_lines, rewrite
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text
-from wetcomb.match.characters import SMALL, find_kinds, read_code_points
+from wetcomb.match.hyphens import find_hyphens, find_small
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.unwrap.options import Unwrap
@@ -260,23 +260,16 @@ class Unwrapper(StepRun):
         mended = np.zeros(begin.size, np.bool_)
         if self._options.hyphens not in ("mend", "listed", "drop") or begin.size < 2:
             return mended
-        likely = np.flatnonzero(
-            joined & (end - begin > 1) & (data.take(end - 1, mode="clip") == _HYPHEN)
-        )
+        likely = np.flatnonzero(joined & find_hyphens(data, begin, end))
         if self._options.hyphens == "drop":
             mended[likely] = True
-            return mended
-        for row in likely.tolist():
-            if self._options.hyphens == "listed":
+        elif self._options.hyphens == "mend":
+            mended[likely] = find_small(data, begin[likely + 1])
+        else:
+            for row in likely.tolist():
                 parts = data[begin[row] : end[row] - 1], data[begin[row + 1] : end[row + 1]]
                 left, right = (part.tobytes().decode() for part in parts)
                 mended[row] = _join_word(left, right).casefold() in self._words
-                continue
-            following = (
-                data[begin[row + 1] : begin[row + 1] + 4].tobytes().decode("utf-8", "ignore")
-            )
-            points, _ = read_code_points(np.frombuffer(following[:1].encode(), np.uint8))
-            mended[row] = points.size > 0 and int(find_kinds(points)[0]) == SMALL
         return mended
 
 
