@@ -11,7 +11,7 @@ from wetcomb.combs.toml import parse_comb, render_comb
 from wetcomb.core.decoded import Decoded
 from wetcomb.core.errors import CombError
 from wetcomb.core.report import Report
-from wetcomb.steps.split.headings import make_unique, spread_words
+from wetcomb.steps.split.headings import center_words, make_unique, spread_words
 
 
 def run_all(text: str, *steps: Split) -> tuple[tuple[str, ...], list[list[str | None]], Report]:
@@ -34,6 +34,24 @@ def test_upper_words_cover_the_columns_up_to_the_next() -> None:
     words = spread_words([upper, lower], 4)
     assert [(word.text, word.columns) for word in words[:2]] == [("2031", (1, 2)), ("2032", (3,))]
     assert [word.columns for word in words[2:]] == [(0,), (1,), (2,), (3,)]
+
+
+UPPER = [
+    # where the words stand, those of the columns, the columns that each is over, what they name
+    ([(10, 14)], [(0, 4), (10, 14), (15, 19), (20, 24)], [1], [1]),  # flush left
+    ([(14, 18)], [(0, 4), (10, 12), (15, 17), (20, 22)], [1], [1]),  # in the middle of three
+    ([(17, 21), (42, 46)], [(0, 4), *[(k, k + 2) for k in range(8, 54, 5)]], [2, 7], [1, 6]),
+    ([(20, 24), (45, 49)], [(0, 4), *[(k, k + 2) for k in range(8, 54, 5)]], [3, 8], [1, 6]),  # not quite
+    ([(13, 19), (32, 38)], [(0, 4), (10, 12), (17, 19), (28, 30), (35, 37)], [1, 3], [1, 3]),
+    ([(6, 9), (20, 24)], [(0, 4), (5, 7), (10, 12), (15, 17), (20, 22), (25, 27), (30, 32)], [1, 4], [1, 4]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "columns", "over", "named"), UPPER)
+def test_upper_words_may_stand_over_the_middle(
+    words: list[tuple[int, int]], columns: list[tuple[int, int]], over: list[int], named: list[int]
+) -> None:
+    assert center_words(words, columns, over) == named
 
 
 def test_a_heading_with_doubled_marks_is_known_again() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
 from wetcomb.core.arrays import Bytes, Ints
@@ -14,7 +16,7 @@ from wetcomb.core.cutting.specials import CutRules, find_specials
 from wetcomb.core.errors import InputError
 from wetcomb.core.table import undouble
 from wetcomb.core.text import Text
-from wetcomb.steps.split.headings import Heading, Placed, read_value, spread_words
+from wetcomb.steps.split.headings import Heading, Placed, center_words, read_value, spread_words
 from wetcomb.steps.split.leaving import find_frame
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.split.page_edges import PageEdges, list_words
@@ -132,18 +134,31 @@ class HeadingReader:
 
     def _read_upper_line(self, data: Bytes, uncut: Ragged, row: int) -> list[Placed]:
         """Return the words of an upper heading line with the columns they stand over."""
-        begin = int(uncut.record_starts[row])
-        end = int(uncut.outer_ends[uncut.offsets[row + 1] - 1])
-        line = data[begin:end].tobytes().decode()
+        begin, line = _read_line(data, uncut, row)
+        placed = list_words(line, self._options.tab_width)
+        if not placed:
+            return []
+        edges = self._edges.first
+        firsts = np.searchsorted(edges, [column for column, *_ in placed], "right").tolist()
+        spans = [(first, stop) for first, stop, _ in placed]
+        firsts = center_words(spans, self._list_columns(data, uncut), firsts)
         words: list[Placed] = []
         place = 0
-        for column, _, text in list_words(line, self._options.tab_width):
+        for (*_, text), first in zip(placed, firsts, strict=True):
             place = line.index(text, place)
             start = begin + len(line[:place].encode())
-            field = int(np.searchsorted(self._edges.first, column, "right"))
-            words.append((text, ((start, start + len(text.encode())),), field))
+            words.append((text, ((start, start + len(text.encode())),), first))
             place += len(text)
         return words
+
+    def _list_columns(self, data: Bytes, uncut: Ragged) -> list[tuple[int, int]]:
+        """Return where the last line's words stand, column by column; else the edges."""
+        edges = [0, *self._edges.first.tolist()]
+        columns = [*pairwise([*edges, edges[-1] + 1])]
+        _, line = _read_line(data, uncut, uncut.stops.size - 1)
+        for begin, end, _ in reversed(list_words(line, self._options.tab_width)):
+            columns[int(np.searchsorted(edges[1:], begin, "right"))] = begin, end
+        return columns
 
     def _cut_at_words(
         self, data: Bytes, uncut: Ragged, ragged: Ragged, lines: list[list[Placed]]
@@ -158,3 +173,10 @@ class HeadingReader:
         head = refine(uncut.select(upper), data, cuts)
         head = strip_page_marks(data, head, self._rules.marks)
         return Ragged.join([head, ragged.select(~upper)])
+
+
+def _read_line(data: Bytes, uncut: Ragged, row: int) -> tuple[int, str]:
+    """Return where a line begins, and what it says."""
+    begin = int(uncut.record_starts[row])
+    end = int(uncut.outer_ends[uncut.offsets[row + 1] - 1])
+    return begin, data[begin:end].tobytes().decode()

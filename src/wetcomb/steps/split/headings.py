@@ -6,7 +6,9 @@ next word; a heading that spans columns is so told in each of them.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -21,6 +23,7 @@ __all__ = [
     "Placed",
     "PlacedWords",
     "Word",
+    "center_words",
     "make_name",
     "make_unique",
     "read_value",
@@ -28,6 +31,7 @@ __all__ = [
 ]
 
 Span = tuple[int, int]
+_NEAR = 4.0  # display columns from the middle that a word may stand
 #: A piece of a heading line: its text, its spans, the column it begins in.
 Placed = tuple[str, tuple[Span, ...], int]
 
@@ -159,6 +163,60 @@ def spread_words(lines: Sequence[Sequence[Placed]], n_columns: int) -> tuple[Wor
             stop = column + 1 if is_last else max(following, column + 1)
             words.append(Word(text, spans, tuple(range(column, min(stop, n_columns)))))
     return tuple(words)
+
+
+def center_words(
+    words: Sequence[Span], columns: Sequence[Span], firsts: Sequence[int]
+) -> list[int]:
+    """Return the first column that each word of an upper line names.
+
+    Each names the columns from there up to the next word's first. Words that begin where a
+    column's heading does are flush with it. If one does not, they may stand over the middle of
+    their columns: then each may begin further left, behind the column the word before it stands
+    over. As many columns for each word are taken if the words are near the middle of them, else
+    what is nearest to the middle in all, if it is clearly nearer.
+
+    Parameters
+    ----------
+    words, columns : first display column and the one behind, of the words and of the headings
+        of the columns
+    firsts : the column each word's beginning stands over
+    """
+    if all(columns[first][0] == begin for (begin, _), first in zip(words, firsts, strict=True)):
+        return list(firsts)
+
+    def measure(word: int, first: int, stop: int) -> float:
+        middle = (columns[first][0] + columns[max(first, stop - 1)][1]) / 2
+        return abs(middle - sum(words[word]) / 2)
+
+    n_words, n_columns = len(words), len(columns)
+
+    def measure_all(starts: Sequence[int]) -> float:
+        bounds = pairwise([*starts, n_columns])
+        return sum(measure(word, first, stop) for word, (first, stop) in enumerate(bounds))
+
+    lows = [0, *(first + 1 for first in firsts[:-1])]
+    even = [
+        starts
+        for size in range(1, n_columns // n_words + 1)
+        for starts in [[*range(n_columns - size * n_words, n_columns, size)]]
+        if all(low <= one <= high for low, one, high in zip(lows, starts, firsts, strict=True))
+    ]
+    least = min(map(measure_all, even), default=math.inf)
+    if least <= _NEAR * n_words:  # of those nearly as near, the one that leaves fewest columns bare
+        return min(starts for starts in even if measure_all(starts) <= least + n_words)
+    plain = measure_all(firsts)
+    ways = {n_columns: (0.0, list[int]())}  # by where the next word's columns begin
+    for word in range(n_words - 1, -1, -1):
+        ways = {
+            first: min(
+                (cost + measure(word, first, stop), [first, *behind])
+                for stop, (cost, behind) in ways.items()
+            )
+            for first in range(min(lows[word], firsts[word]), firsts[word] + 1)
+        }
+    cost, best = min(ways.values())
+    return best if cost + n_words < plain else list(firsts)
 
 
 def make_unique(found: list[str]) -> list[str]:

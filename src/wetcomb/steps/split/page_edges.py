@@ -25,7 +25,7 @@ from wetcomb.steps.split.page_starts import PageStarts
 
 __all__ = ["PageEdges", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
 
-_RUN = re.compile(rb"([-=_~*])\1+")
+_RUN = re.compile("([-=_~*\u2500\u2501\u2550])\\1+")
 _FORM_FEED = 0x0C
 #: Where a page begins (a line or a position), its edges, its heading line.
 Page = tuple[int, tuple[int, ...], str]
@@ -189,7 +189,7 @@ def find_rules(data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]
     starts = ragged.record_starts
     ends = ragged.outer_ends[ragged.offsets[1:] - 1]
     first = ragged.starts[ragged.offsets[:-1]]
-    likely = np.flatnonzero(is_any_of(data.take(first, mode="clip"), b"-=_~*+|:"))
+    likely = np.flatnonzero(is_any_of(data.take(first, mode="clip"), b"-=_~*+|:\xe2"))
     found = []
     for row in likely.tolist():
         edges = find_rule_edges(data[starts[row] : ends[row]].tobytes())
@@ -202,7 +202,7 @@ def find_rule_edges(line: bytes) -> tuple[int, ...]:
     """Return where the runs of a rule begin, the first left out; nothing for any other line."""
     if not is_rule(line):
         return ()
-    expanded = line.expandtabs(8)
+    expanded = line.decode().expandtabs(8)
     return tuple(run.start() for run in _RUN.finditer(expanded))[1:]
 
 
