@@ -59,6 +59,16 @@ REFUSED = [
     ("regex:(a+)+b", "could run without end"),
     (r"regex:(\w+\s*)*$", "could run without end"),
     ("regex:(.*,)*x", "could run without end"),
+    ("regex:(a|a)*b", "could run without end"),
+    ("regex:(aa?)*b", "could run without end"),
+    ("regex:((a|b)(a|b)?)*c", "could run without end"),
+    ("regex:(?=(a|a)*b)a", "could run without end"),
+    ("regex:(?:b(?:(?:a)?)*)*c", "could run without end"),
+    ("regex:(a?){20}b", "could run without end"),
+    ("regex:(a|a){30}b", "could run without end"),
+    ("regex:(?i:(?:ab|Ac)*)d", "could run without end"),
+    ("regex:(?:[а-я]+)+x", "could run without end"),
+    ("regex:(?:(?:a{16}){16}){16}", "too large to be looked through"),
     ("regex:(?:ab|[a-z]b)*c", "could run without end"),
     ("regex:[a", "at character 7: unterminated character set"),
 ]
@@ -75,6 +85,10 @@ def test_harmless_repeats_within_repeats_are_taken() -> None:
         r"regex:(?:\d+,)*\d+",
         "regex:(?:[a-z]+ )+",
         r"regex:(?:a|b)*c",
+        r"regex:(?:ab|Ac)*d",
+        r"regex:(\w+,\s*)*\w+",
+        r"regex:^\s*(\S+\s+)*total",
+        r"regex:(?:[^\"]|\"\")*x",
         r"regex:(\d{1,3}\.)*x",
     ):
         assert compile_pattern(source).find(b"zzz", "fullmatch") is None

@@ -349,7 +349,7 @@ def _compile_regex(source: str, flags: int) -> Pattern:
         raise UsageError(f"pattern {source!r}{where}: {error.msg}") from error
     if plain.match("") and plain.fullmatch("") and not text.strip("^$"):
         raise UsageError(f"pattern {source!r} is empty; it would match everywhere")
-    refuse_endless(source, text)
+    refuse_endless(source, text, flags)
     names = tuple(sorted(plain.groupindex, key=lambda name: plain.groupindex[name]))
     return Pattern(source, None, plain, b"", False, names, _find_longest(text))
 
