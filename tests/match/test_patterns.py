@@ -91,7 +91,7 @@ def test_harmless_repeats_within_repeats_are_taken() -> None:
         r"regex:(?:[^\"]|\"\")*x",
         r"regex:(\d{1,3}\.)*x",
     ):
-        assert compile_pattern(source).find(b"zzz", "fullmatch") is None
+        assert compile_pattern(source).find(b"zz!", "fullmatch") is None
 
 
 def test_no_pattern_runs_without_end() -> None:
