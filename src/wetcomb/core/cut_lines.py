@@ -62,14 +62,14 @@ def find_cut_lines(
     for number, (start, end) in enumerate(pairwise([*starts[:n_lines].tolist(), stop])):
         if start == end or end - start > _LONGEST:
             continue
-        line = text.value(start, end)
+        shown = text.value(start, end).rstrip("\r\n")[:width]
+        end = start + len(shown.encode())  # what lies behind is not drawn
         spans = sorted(
             (len(text.value(start, max(a, start))), len(text.value(start, min(b, end))))
             for a, b, _ in gone
             if a < end and b > start
         )
         teeth = tuple(len(text.value(start, place)) for place in places if start <= place < end)
-        shown = line.rstrip("\r\n")[:width]
         lines.append(CutLine(int(numbers[number]), shown, tuple(spans), teeth))
     return lines
 
@@ -79,13 +79,12 @@ def _find_bare_cuts(table: Table | None, marks: Sequence[int], stop: int) -> lis
     if table is None or not table.n_records:
         return []
     rows = int(np.searchsorted(table.record_starts, stop)) if table.record_starts.size else 0
-    found = []
+    found: list[int] = []
+    known = np.array(marks, np.int64)
     for row in range(min(rows, table.n_records)):
         begins = table.starts[row]
         there = np.sort(begins[(begins != MISSING) & (begins < stop)])
         ends = np.sort(table.ends[row][(begins != MISSING) & (begins < stop)])
-        for before, begin in zip(ends[:-1].tolist(), there[1:].tolist(), strict=True):
-            place = np.searchsorted(marks, before)
-            if place == len(marks) or marks[place] >= begin:
-                found.append(begin)
+        after = np.append(known, stop).take(np.searchsorted(known, ends[:-1]))
+        found += there[1:][after >= there[1:]].tolist()
     return found
