@@ -6,10 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Ints
+from wetcomb.core.arrays import Ints, is_any_of
 from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.snags import SNAGS
+from wetcomb.core.text import Text
 from wetcomb.files.columns import CellGrid
 
 __all__ = ["LedgerListing", "Listing", "SnagListing"]
@@ -58,26 +59,21 @@ class SnagListing(Listing):
         table = batch.table
         if table is None:
             return _make_grid([], len(self.names))
-        firsts, lasts = table.line_numbers(table.snags.records)
-        rows = []
-        for row, code, first, last in zip(
-            table.snags.records.tolist(), table.snags.kinds.tolist(), firsts, lasts, strict=True
-        ):
-            kind = SNAGS[code]
-            rows.append(
-                [
-                    source,
-                    str(first),
-                    str(last),
-                    "",
-                    kind.name,
-                    kind.odd,
-                    kind.done,
-                    kind.settle,
-                    table.record_text(row),
-                ]
-            )
-        return _make_grid(rows, len(self.names))
+        rows, codes = table.snags.records, table.snags.kinds
+        firsts, lasts = table.line_numbers(rows)
+        starts, ends = table.record_starts[rows], table.record_ends[rows].copy()
+        while (
+            open_ones := (ends > starts)
+            & is_any_of(table.text.data.take(ends - 1, mode="clip"), b"\r\n")
+        ).any():
+            ends -= open_ones  # the text of a record goes without the line ends behind it
+        told = [
+            [getattr(kind, part) for kind in SNAGS] for part in ("name", "odd", "done", "settle")
+        ]
+        none = np.zeros(rows.size, np.int64)
+        columns: list[_Column] = [([source], none), firsts, lasts, ([""], none)]
+        columns += [(words, codes) for words in told]
+        return _lay_columns(table.text, [*columns, (starts, ends)])
 
 
 class LedgerListing(Listing):
@@ -88,25 +84,22 @@ class LedgerListing(Listing):
     def list_batch(self, batch: Batch, source: str) -> CellGrid:
         starts = _join([charge.starts for charge in batch.charges])
         ends = _join([charge.ends for charge in batch.charges])
-        owners = [charge for charge in batch.charges for _ in range(charge.starts.size)]
+        sizes = [charge.starts.size for charge in batch.charges]
+        owners = np.repeat(np.arange(len(sizes)), sizes)
         order = np.argsort(starts, kind="stable")
         order = order[ends[order] > starts[order]]
+        starts, ends, owners = starts[order], ends[order], owners[order]
         text = batch.text
-        lengths = text.lengths(starts, ends)
-        firsts, lasts = text.line_numbers(starts), text.line_numbers(np.maximum(ends - 1, 0))
-        rows = [
-            [
-                source,
-                str(firsts[k]),
-                str(lasts[k]),
-                str(lengths[k]),
-                owners[k].reason,
-                owners[k].step,
-                text.value(starts[k], ends[k]),
-            ]
-            for k in order.tolist()
+        columns: list[_Column] = [
+            ([source], np.zeros(order.size, np.int64)),
+            text.line_numbers(starts),
+            text.line_numbers(np.maximum(ends - 1, 0)),
+            text.lengths(starts, ends),
+            ([charge.reason for charge in batch.charges], owners),
+            ([charge.step for charge in batch.charges], owners),
+            (starts, ends),
         ]
-        return _make_grid(rows, len(self.names))
+        return _lay_columns(text, columns)
 
     def list_mark(self, source: str) -> CellGrid:
         return _make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
@@ -114,6 +107,31 @@ class LedgerListing(Listing):
 
 def _join(parts: list[Ints]) -> Ints:
     return np.concatenate([np.zeros(0, np.int64), *parts])
+
+
+#: What a column of a listing holds: numbers, words with which of them stands where, or spans.
+_Column = Ints | tuple[Sequence[str] | Ints, Ints]
+
+
+def _lay_columns(text: Text, columns: Sequence[_Column]) -> CellGrid:
+    """Return columns as cells over a text and one copy of each word behind it."""
+    data, spans = [text.data], list[tuple[Ints, Ints]]()
+    size = text.data.size
+    for column in columns:
+        if isinstance(column, np.ndarray):
+            numbers, places = np.unique(column, return_inverse=True)
+            column = [str(number) for number in numbers.tolist()], places
+        words, places = column
+        if isinstance(words, np.ndarray):
+            spans.append((words, places))
+            continue
+        raw = [word.encode() for word in words]
+        stops = size + np.cumsum([len(word) for word in raw], dtype=np.int64)
+        spans.append((np.append(size, stops)[places], stops[places]))
+        data.append(np.frombuffer(b"".join(raw), np.uint8))
+        size += data[-1].size
+    starts, ends = (np.stack([span[side] for span in spans], axis=1) for side in (0, 1))
+    return CellGrid(np.concatenate(data), text.body_size, starts, ends)
 
 
 def _make_grid(rows: list[list[str]], n_columns: int) -> CellGrid:

@@ -16,7 +16,7 @@ from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.table import Table, take_records
-from wetcomb.files.columns import Layout, build_grid, list_names
+from wetcomb.files.columns import CellGrid, Layout, build_grid, list_names
 from wetcomb.files.formats.table import make_writer
 from wetcomb.files.formats.writer import Writer
 from wetcomb.files.sinks import Sink, Stream
@@ -31,6 +31,7 @@ __all__ = ["Outputs", "Renderer", "RestNeeded"]
 
 
 _FEW_BYTES = 1 << 19  # of text that are written without a thread
+_ROWS = 1 << 13  # of a listing that are written at once
 
 
 class RestNeeded(Exception):
@@ -80,7 +81,7 @@ class Renderer:
         elif batch.table is not None and batch.table.has_rest and not layout.with_rest:
             raise RestNeeded
         for listing, writer in self._listings:
-            parts.append(writer.write_rows(listing.list_batch(batch, source)))
+            parts.append(_write_in_parts(writer, listing.list_batch(batch, source)))
         return parts
 
     def render_headings(self) -> list[bytes]:
@@ -147,6 +148,16 @@ class _TableRenderer:
             ledger.put_in["names"] += sum(map(len, names[0 if is_again else len(table.names) :]))
             self.has_heading = True
         return heading + self.writer.write_rows(build_grid(table, layout, ledger))
+
+
+def _write_in_parts(writer: Writer, grid: CellGrid) -> bytes:
+    """Return the bytes of a listing, whose rows are many times longer than the text they tell of."""
+    return b"".join(
+        writer.write_rows(
+            replace(grid, starts=grid.starts[k : k + _ROWS], ends=grid.ends[k : k + _ROWS])
+        )
+        for k in range(0, len(grid.starts), _ROWS)
+    )
 
 
 def _part_records(table: Table) -> tuple[Table, Table]:

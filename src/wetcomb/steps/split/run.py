@@ -38,6 +38,7 @@ from wetcomb.steps.split.headings import Heading, make_name, make_unique
 from wetcomb.steps.split.lines import Arranged, Lines
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.split.page_edges import PageEdges
+from wetcomb.steps.split.widths import MOST_FIELDS, check_widths, count_fields
 
 if TYPE_CHECKING:
     from wetcomb.steps.split.cells import Cells
@@ -141,7 +142,7 @@ class Splitter(StepRun):
         self._found: tuple[str, ...] = ()
         self._names: tuple[str, ...] | None = None
         self._columns: list[int] = []
-        self._n_fields = _count_fields(options)
+        self._n_fields = count_fields(options)
         self._missing = [word.encode() for word in options.missing]
         self._has_end = False
         self._n_odd = 0
@@ -171,6 +172,8 @@ class Splitter(StepRun):
                 return
             self._name_columns(self._heading)
         specials = find_specials(chunk.data[: chunk.body_size], self._rules, is_last=is_last)
+        if self._way.counts_lines and specials.cut_starts.size > MOST_FIELDS:
+            check_widths(chunk, specials)
         records = self._cut(specials, is_last=is_last)
         if records is None:
             yield Batch(chunk)
@@ -378,20 +381,3 @@ class Splitter(StepRun):
             name_sources=made_up + told.sources,
             renamed=told.renamed,
         )
-
-
-def _count_fields(options: Split) -> int | None:
-    """Return the number of columns where the options alone say it."""
-    if options.way == "pieces":
-        return 1
-    if options.per_record:
-        return options.per_record
-    if options.n_heading:
-        return None
-    if options.n_stated:
-        return options.n_stated
-    if options.learns_edges:
-        return None
-    if options.has_edges_only and not options.names:
-        return (len(options.edge_columns) + 1) // options.panels
-    return max(len(options.names), *(abs(n) for n in options.take_positions or (0,)))
