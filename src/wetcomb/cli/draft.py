@@ -68,7 +68,8 @@ def run(arguments: argparse.Namespace) -> int:
     finally:
         sink.discard()
     if arguments.output is not None and not arguments.quiet:
-        sys.stderr.write(
-            "".join(f"{note}\n" for note in comb.notes) + f"written: {arguments.output}\n"
-        )
+        from wetcomb.views.blocks import make_visible
+
+        told = [*comb.notes, f"written: {arguments.output}"]
+        sys.stderr.write("".join(f"{make_visible(line)}\n" for line in told))
     return 0

@@ -13,8 +13,10 @@ import re
 import signal
 import sys
 from collections.abc import Sequence
+from contextlib import suppress
 from functools import cached_property
 from importlib import import_module
+from io import TextIOWrapper
 from pathlib import Path
 from types import ModuleType
 from typing import NoReturn
@@ -111,6 +113,7 @@ def main(words: Sequence[str] | None = None) -> int:
     sys.unraisablehook = _stop_again
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no algebra here; NumPy loads faster
     words = list(sys.argv[1:] if words is None else words)
+    _be_lenient()
     try:
         segments = part_chain(words, _list_valued)
         if len(segments) > 1:
@@ -146,8 +149,18 @@ def run() -> NoReturn:
     """Run the program, and leave at once: to take NumPy down takes as long as many a job."""
     status = main()
     if sys.stderr is not None:
-        sys.stderr.flush()
+        with suppress(OSError):
+            sys.stderr.flush()
     os._exit(status)
+
+
+def _be_lenient() -> None:
+    """Have what is said to people never fail: signs a terminal cannot show, a width of none."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, TextIOWrapper):
+            stream.reconfigure(errors="replace")
+    if not os.environ.get("COLUMNS", "1").strip("0"):
+        del os.environ["COLUMNS"]
 
 
 def _list_valued(command: str) -> frozenset[str]:
@@ -179,6 +192,10 @@ def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
         raise SystemExit(2)
     first = words[0]
     if not first.startswith("-") and first not in known:
+        if "." in first or "/" in first:  # no command is written so: a file was meant
+            from wetcomb.files.source import open_source
+
+            open_source(first).close()
         what = find_nearest(first, known)
         raise UsageError(f"unknown command {first!r}{what or '; one of: ' + ' '.join(known)}")
     arguments, unknown = parser.parse_known_args(_join_numbers(words))
@@ -216,14 +233,20 @@ def _tell_unknown(parser: Parser, command: str | None, word: str) -> str:
     ]
     word = word.split("=")[0]
     if not word.startswith("-"):
-        return f"{command}: do not know what to do with {word!r}"
+        more = "; numbers are parted by commas (12,30)" if word.isdigit() else ""
+        return f"{command}: do not know what to do with {word!r}{more}"
     where = f"{command}: " if command is not None else ""
     return f"{where}unknown option {word!r}{find_nearest(word, options)}"
 
 
 def _fail(message: str, status: int = 2) -> int:
-    for line in message.splitlines():
-        print(f"wetcomb: {line}", file=sys.stderr)  # noqa: T201 - the one place that prints an error
+    from wetcomb.views.blocks import make_visible
+
+    said = "".join(f"wetcomb: {make_visible(line)}\n" for line in message.split("\n"))
+    if sys.stderr is not None:  # it may be closed, or full: the status says as much
+        with suppress(OSError):
+            sys.stderr.write(said)
+            sys.stderr.flush()
     return status
 
 

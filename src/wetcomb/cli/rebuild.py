@@ -109,8 +109,10 @@ def _run_comb(arguments: argparse.Namespace) -> int:
 
 def _tell_misfit(misfit: str, comb: Path) -> int:
     """Tell that a text does not fit a comb; return the exit status for it."""
+    from wetcomb.views.blocks import make_visible
+
     sys.stderr.write(
-        f"wetcomb: {misfit}; nothing was written. Draft a new comb, or give --unchecked to use {comb} all the same\n"
+        f"wetcomb: {make_visible(misfit)}; nothing was written. Draft a new comb, or give --unchecked to use {make_visible(str(comb))} all the same\n"
     )
     return 1
 

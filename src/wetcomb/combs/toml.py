@@ -110,12 +110,20 @@ class _Parser:
     def _parse_struct(self, name: str, table: Any, kind: type[Fits]) -> Fits | None:
         known = {entry.name: entry.type for entry in msgspec.structs.fields(kind)}
         values = self._convert_all(name, f"[{name}]", table, known)
-        return kind(**values) if values is not None else None
+        if values is None:
+            return None
+        for key, high in (("max_odd", 1.0), ("max_snags", None)):
+            value = values.get(key) or 0
+            if not value >= 0 or (high is not None and value > high):
+                what = "a share from 0 to 1" if high else "a number from 0"
+                self._fault(name, key, f"option {key!r} of [{name}] is {what}, found {value}")
+                return None
+        return kind(**values)
 
     def _parse_step(self, number: int, table: Any) -> Step | None:
         place = f"step.{number}"
         do = table.get("do") if isinstance(table, dict) else None
-        if do not in STEPS:
+        if not isinstance(do, str) or do not in STEPS:
             what = (
                 f"unknown step {do!r}{find_nearest(str(do), STEPS)}"
                 if do

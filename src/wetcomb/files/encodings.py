@@ -83,6 +83,10 @@ class Encoding(msgspec.Struct, frozen=True):
         )
 
 
+#: What the standard library calls encodings, and is none of a text.
+_NO_ENCODINGS = ("idna", "punycode", "undefined", "unicode-escape", "raw-unicode-escape")
+
+
 def check_encoding(name: str) -> str:
     """Return the plain name of an encoding of text.
 
@@ -96,7 +100,7 @@ def check_encoding(name: str) -> str:
         raise UsageError(
             f"unknown encoding {name!r}; try utf-8, cp1252, latin-1, shift_jis or utf-16"
         ) from error
-    if not getattr(found, "_is_text_encoding", True):
+    if not getattr(found, "_is_text_encoding", True) or found.name in _NO_ENCODINGS:
         raise UsageError(f"{name!r} is no encoding of text; try utf-8, cp1252 or utf-16")
     return found.name
 
@@ -146,6 +150,11 @@ def _take_stated(head: bytes, name: str, source: str) -> Encoding:
                     f"it begins with the byte-order mark of {marked}, but {name} is stated; leave --encoding out",
                     source=source,
                 )
+    if name in ("utf-16", "utf-32"):
+        raise InputError(
+            f"{name} needs a byte-order mark to say its order, and there is none; state {name}-le or {name}-be",
+            source=source,
+        )
     return Encoding(name.removesuffix("-sig"), b"", "stated")
 
 

@@ -27,6 +27,11 @@ def check_target(target: Path, *, force: bool, inputs: Iterable[Path]) -> None:
     OutputError : the file is there already, or its folder is not
     UsageError : it is one of the inputs
     """
+    try:
+        with contextlib.suppress(FileNotFoundError):
+            target.stat()
+    except OSError as error:
+        raise OutputError(f"{target}: cannot be written: {error.strerror}") from error
     for path in inputs:
         with contextlib.suppress(OSError):
             if path.samefile(target):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -133,7 +133,8 @@ def run_job(job: Job) -> int:
     if not settings.quiet:
         if job.advise is not None and job.report.snags.keys() & {"short", "long"}:
             job.report.add_told(Told(advice=tuple(job.advise())))
-        _tell(job, written)
+        with suppress(OSError):  # the table is written, whether it can be told or not
+            _tell(job, written)
     elif job.report.doubts and sys.stderr is not None:
         sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
     return _find_status(job)
@@ -320,6 +321,8 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
 
 
 def _tell(job: Job, written: Sequence[str]) -> None:
+    if sys.stderr is None:
+        return
     import shlex
 
     from wetcomb.views.account import RunFacts, build_account

@@ -10,7 +10,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines
+from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines, make_visible
 
 __all__ = ["make_console", "render_blocks"]
 
@@ -56,7 +56,12 @@ def render_blocks(console: Console, blocks: Sequence[Block]) -> None:
 
 
 def _join(parts: Sequence[Styled]) -> Text:
-    return Text.assemble(*((part.text, _STYLES[part.role]) for part in parts))
+    return Text.assemble(*((make_visible(part.text), _STYLES[part.role]) for part in parts))
+
+
+def _draw(text: str, style: str = "") -> Text:
+    """Return text that is safe on a terminal, whatever a paste, a comb or a file's name holds."""
+    return Text(make_visible(text), style)
 
 
 def _render_facts(console: Console, facts: Sequence[Fact]) -> None:
@@ -65,19 +70,19 @@ def _render_facts(console: Console, facts: Sequence[Fact]) -> None:
     if not console.is_terminal:  # a log keeps its lines whole
         for fact in facts:
             console.print(
-                Text(f"{fact.label:>{_LABEL}} "), _join(fact.parts), sep="", soft_wrap=True
+                _draw(f"{fact.label:>{_LABEL}} "), _join(fact.parts), sep="", soft_wrap=True
             )
         return
     grid = Table.grid(padding=(0, 1))
     grid.add_column(width=_LABEL, justify="right")
     grid.add_column(overflow="fold")
     for fact in facts:
-        grid.add_row(Text(fact.label, "dim"), _join(fact.parts))
+        grid.add_row(_draw(fact.label, "dim"), _join(fact.parts))
     console.print(grid)
 
 
 def _render_title(console: Console, title: str) -> None:
-    console.print(Text(title, "bold"))
+    console.print(_draw(title, "bold"))
 
 
 def _render_lines(console: Console, block: TextLines) -> None:
@@ -97,7 +102,7 @@ def _render_grid(console: Console, block: Grid) -> None:
     for place, name in enumerate(block.names):
         is_line = place == 0
         table.add_column(
-            Text(name),
+            _draw(name),
             justify="right" if is_line else "left",
             style="dim" if is_line else "",
             no_wrap=True,
@@ -110,11 +115,11 @@ def _render_grid(console: Console, block: Grid) -> None:
         table.add_column(Text(f"… {block.n_more_columns} more"), style="dim", no_wrap=True)
     for values, reason in zip(block.rows, block.reasons, strict=True):
         cells = [_draw_cell(value) for value in values]
-        table.add_row(*cells, *([Text(reason)] if has_reasons else []))
+        table.add_row(*cells, *([_draw(reason)] if has_reasons else []))
     console.print(Padding(table, (0, 0, 1, 0)))
 
 
 def _draw_cell(value: str | Styled | None) -> Text:
     if value is None:
         return Text("∅", "dim")
-    return _join([value]) if isinstance(value, Styled) else Text(value)
+    return _join([value]) if isinstance(value, Styled) else _draw(value)
