@@ -10,11 +10,17 @@ from __future__ import annotations
 import contextlib
 import os
 import sys
+import zlib
 from collections.abc import Iterable
 from pathlib import Path
 from typing import IO
 
 from wetcomb.core.errors import OutputError, UsageError
+
+try:
+    import fcntl
+except ImportError:  # it is not there on Windows
+    fcntl = None  # type: ignore[assignment]
 
 __all__ = ["Sink", "Stream", "check_target"]
 
@@ -97,9 +103,10 @@ class Sink:
         """Lay the bytes down in their place."""
         try:
             if self._temporary is not None and self._target is not None:
-                self._file.close()
                 self._temporary.chmod(_find_mode(self._target))
-                self._temporary.replace(self._target)
+                if fcntl is None:  # an open file cannot be renamed there
+                    self._file.close()
+                self._temporary.replace(self._target)  # while it is locked: no other run has it
                 self._temporary = None
                 return
             import shutil
@@ -122,6 +129,9 @@ class Sink:
 
     def discard(self) -> None:
         """Leave nothing behind."""
+        if self._temporary is not None and fcntl is not None:
+            self._temporary.unlink(missing_ok=True)
+            self._temporary = None
         with contextlib.suppress(OSError):
             self._file.close()
         if self._temporary is not None:
@@ -163,13 +173,56 @@ class Stream(Sink):
 
 
 def _open_beside(target: Path) -> tuple[Path, int]:
-    """Open a file of a name that is free beside another; only the one who runs this may read it."""
+    """Open the temporary file of another, and lock it; only the one who runs this may read it.
+
+    Its name follows from the other's: what a run that was killed left behind is taken over, and
+    where a run still writes to it the lock is held.
+
+    Raises
+    ------
+    OutputError : another run writes to it
+    """
+    path = target.parent / f".{target.name[:80]}.{zlib.crc32(os.fsencode(target)):08x}.tmp"
+    flags = os.O_RDWR | os.O_CREAT | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
     while True:
-        name = f".{target.name[:80]}.{os.urandom(4).hex()}.tmp"
-        with contextlib.suppress(FileExistsError):
-            path = target.parent / name
-            flags = os.O_RDWR | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0)
-            return path, os.open(path, flags, 0o600)
+        handle = os.open(path, flags, 0o600)
+        try:
+            if _lock(handle, target) and not _is_there(path, handle):
+                os.close(handle)  # it was laid down between the two
+                continue
+            os.ftruncate(handle, 0)
+        except BaseException:
+            os.close(handle)
+            raise
+        return path, handle
+
+
+def _lock(handle: int, target: Path) -> bool:
+    """Lock a file; return whether it could be, which not every place allows.
+
+    Raises
+    ------
+    OutputError : another run has it locked
+    """
+    if fcntl is None:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError as error:
+        raise OutputError(
+            f"{target}: another run is writing to it; wait for it, or name another file"
+        ) from error
+    except OSError:
+        return False
+    return True
+
+
+def _is_there(path: Path, handle: int) -> bool:
+    """Return whether a path is still that of a file that was opened."""
+    try:
+        return os.path.samestat(path.stat(follow_symlinks=False), os.fstat(handle))
+    except FileNotFoundError:
+        return False
 
 
 def _find_mode(target: Path) -> int:

@@ -63,6 +63,7 @@ class Source:
     def __init__(self, name: str, path: Path | None, file: IO[bytes], stated: str) -> None:
         self.name, self.path, self._file = name, path, file
         self.size = file.seek(0, 2)
+        self._changed = os.fstat(file.fileno()).st_mtime_ns if path is not None else 0
         if self.size == 0:
             raise InputError("this is empty; there is nothing to rebuild", source=name)
         self.encoding: Encoding = self._find_encoding(stated)
@@ -117,6 +118,8 @@ class Source:
         size = -(-(end - start) // n_blocks)
         while start < end:
             raw = self.read_bytes(start, min(start + size, end))
+            if not raw:
+                raise self._tell_change(start)
             start += len(raw)
             if start == end:
                 yield _check_utf8(carried + raw), True
@@ -156,6 +159,25 @@ class Source:
         ends = [match.end() for match in _LINE_END.finditer(sample[:SAMPLE_BYTES])]
         stop = ends[min(SAMPLE_LINES, len(ends)) - 1] if ends else SAMPLE_BYTES
         return Sample(sample[:stop], before + 1, stop >= len(sample) and is_whole)
+
+    def check_unchanged(self) -> None:
+        """Raise InputError if it is another text now than when it was opened."""
+        if self.path is None:
+            return
+        now = os.fstat(self._file.fileno())
+        if (now.st_size, now.st_mtime_ns) != (self.size, self._changed):
+            raise self._tell_change(now.st_size)
+
+    def _tell_change(self, size: int) -> InputError:
+        became = (
+            f"{self.size:,} bytes at first, {size:,} now"
+            if size != self.size
+            else "as long as before"
+        )
+        return InputError(
+            f"it changed while it was read ({became}); nothing was written; hand in a copy that stays as it is",
+            source=self.name,
+        )
 
     @property
     def mark_characters(self) -> int:

@@ -180,7 +180,10 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         outputs = Outputs(renderer, paths, is_streamed=settings.stream)
         with _show_progress(job) as progress:
             for source in job.sources:
-                _run_source(job, source, layout, outputs, (preview, figure), progress)
+                try:
+                    _run_source(job, source, layout, outputs, (preview, figure), progress)
+                finally:  # where it changed, whatever else went wrong says less
+                    source.check_unchanged()
         if settings.save_comb is not None:
             from wetcomb.combs.toml import render_comb
 

@@ -25,7 +25,7 @@ _BOX = re.compile("[\u2500-\u257f]+")  # what frames are drawn of
 _RUN = re.compile("([-=_~*])\\1\\1|([\u2500\u2501\u2504\u2505\u2508\u2509\u254c\u254d\u2550])\\2")
 _BOX_FIRST, _BOX_SECOND = 0xE2, b"\x94\x95"  # their first bytes in UTF-8
 _RULE_MARKS = is_any_of(np.arange(256).astype(np.uint8), _MARKS + bytes([_BOX_FIRST]))
-_FORM_FEED = 0x0C
+_FORM_FEED, _TAB = 0x0C, 0x09
 
 
 def drop_lines(
@@ -108,10 +108,15 @@ def _find_rules(data: Bytes, ragged: Ragged, missing: Collection[bytes]) -> Ints
     ends = ragged.outer_ends[lasts[rows]]
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
     found = [is_rule(data[start:end].tobytes()) for start, end in spans]
-    rows = rows[np.array(found, np.bool_)]
-    if not missing:
-        return rows
-    return rows[[not _read_pieces(data, ragged, row) <= {*missing} for row in rows.tolist()]]
+    rows, ends = rows[np.array(found, np.bool_)], ends[np.array(found, np.bool_)]
+    pieces = [_read_pieces(data, ragged, row) for row in rows.tolist()]
+    is_value = [
+        bool(missing) and words <= {*missing} or (b"" in words and _TAB in data[start:end])
+        for words, start, end in zip(
+            pieces, ragged.record_starts[rows].tolist(), ends.tolist(), strict=True
+        )
+    ]
+    return rows[~np.array(is_value, np.bool_)]
 
 
 def _read_pieces(data: Bytes, ragged: Ragged, row: int) -> set[bytes]:
