@@ -209,6 +209,9 @@ def main() -> int:
 
 def _try_module(path: Path, arguments: argparse.Namespace, pool: ThreadPoolExecutor) -> int:
     """Return how many changes of a module nothing noticed."""
+    same = Change(0, "", path.read_text(encoding="utf-8"))
+    if try_change(path, same, arguments.tests):
+        raise SystemExit(f"{path}: the tests fail, or take too long, without any change")
     changes = list(list_changes(path))
     if len(changes) > arguments.most:
         changes = random.Random(arguments.seed).sample(changes, arguments.most)
