@@ -106,7 +106,7 @@ def weigh_split(text: bytes, given: Mapping[str, Any]) -> Weighed:
     if cut.frame and not given.get("frame"):
         notes.append("A mark before and behind every record is a frame around it, no column.")
     if cut.per_record:
-        settled["cell_shapes"] = given.get("cell_shapes", find_cell_shapes(whole))
+        settled["cell_shapes"] = given.get("cell_shapes") or find_cell_shapes(whole)
     settled["panels"], panel_notes = settle_panels(whole, given)
     notes += panel_notes
     settled["heading"], heading_note, bits = settle_heading(whole, given, settled["panels"])
