@@ -25,7 +25,7 @@ from wetcomb import __version__
 from wetcomb.cli.chain import part_chain, run_chain
 from wetcomb.cli.parser import Command, Parser
 from wetcomb.cli.steps import list_commands
-from wetcomb.core.errors import BrokenPromise, UsageError, WetCombError, find_nearest
+from wetcomb.core.errors import BrokenPromise, CombError, UsageError, WetCombError, find_nearest
 
 __all__ = ["build_parser", "main", "run"]
 
@@ -124,6 +124,8 @@ def main(words: Sequence[str] | None = None) -> int:
         if sys.stdout is not None:  # it may be closed
             sys.stdout.flush()
         return status
+    except CombError as error:  # several faults at once, a line each
+        return _fail(*str(error).split("\n"))
     except WetCombError as error:
         return _fail(str(error))
     except BrokenPromise as error:
@@ -239,10 +241,10 @@ def _tell_unknown(parser: Parser, command: str | None, word: str) -> str:
     return f"{where}unknown option {word!r}{find_nearest(word, options)}"
 
 
-def _fail(message: str, status: int = 2) -> int:
+def _fail(*messages: str, status: int = 2) -> int:
     from wetcomb.views.blocks import make_visible
 
-    said = "".join(f"wetcomb: {make_visible(line)}\n" for line in message.split("\n"))
+    said = "".join(f"wetcomb: {make_visible(line)}\n" for line in messages)
     if sys.stderr is not None:  # it may be closed, or full: the status says as much
         with suppress(OSError):
             sys.stderr.write(said)

@@ -176,6 +176,7 @@ class _Parser:
         return values if len(self._faults) == before else None
 
 
+_CONTROLS = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")  # none of which may stand in a comment
 _HEADER = re.compile(r"\s*(\[\[?)\s*([A-Za-z0-9_.\"'-]+)\s*\]\]?")
 _KEY = re.compile(r"\s*([A-Za-z0-9_-]+|\"[^\"]*\"|'[^']*')\s*=")
 _STRINGS = re.compile(r"\"\"\"|'''|\"(?:\\.|[^\"\\])*\"|'[^']*'|#.*")
@@ -234,7 +235,7 @@ def render_comb(comb: Comb, base: str = "") -> str:
         document.add("source", source)
     document.add(tomlkit.nl())
     for note in comb.notes:
-        document.add(tomlkit.comment(note))
+        document.add(tomlkit.comment(_CONTROLS.sub("\ufffd", note)))
     steps = tomlkit.aot()
     for step in comb.steps:
         table = tomlkit.table()

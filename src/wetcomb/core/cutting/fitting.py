@@ -54,6 +54,8 @@ def fit_fields(data: Bytes, ragged: Ragged, n_fields: int, *, ends_at_lines: boo
     begins, stops = trim(data, ragged.outer_starts[first], ragged.outer_ends[last])
     if not ends_at_lines:
         begins, stops = trim_line_ends(data, begins, stops)
+        begins = np.minimum(begins, ragged.starts[first])  # what is in a value stays in it
+        stops = np.maximum(stops, ragged.ends[last])
     begins = np.minimum(begins, ragged.outer_ends[first])  # what parts fields is no spacing
     starts[first], ends[first] = begins, stops
     outer_ends[first], doubled[first] = ragged.outer_ends[last], False

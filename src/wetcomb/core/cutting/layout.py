@@ -111,7 +111,7 @@ def _find_rules(data: Bytes, ragged: Ragged, missing: Collection[bytes]) -> Ints
     rows, ends = rows[np.array(found, np.bool_)], ends[np.array(found, np.bool_)]
     pieces = [_read_pieces(data, ragged, row) for row in rows.tolist()]
     is_value = [
-        bool(missing) and words <= {*missing} or (b"" in words and _TAB in data[start:end])
+        (bool(missing) and words <= {*missing}) or (b"" in words and _TAB in data[start:end])
         for words, start, end in zip(
             pieces, ragged.record_starts[rows].tolist(), ends.tolist(), strict=True
         )

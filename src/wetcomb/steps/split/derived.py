@@ -139,6 +139,7 @@ class SplitDerived(SplitFields, frozen=True, kw_only=True, forbid_unknown_fields
             self.outline_level
             or self.names
             or self.per_record
+            or self.column_by_column
             or self.each_a_record
             or self.has_edges_only
         )

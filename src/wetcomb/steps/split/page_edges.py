@@ -92,6 +92,9 @@ class PageEdges:
             return cut
         if self._options.edges == "rule" and self._options.panels == 1:
             rows = max(0, cut.ragged.stops.size - self._options.n_heading - 1)
+            for row, _ in reversed(find_rules(data, cut.ragged)):  # a rule goes with its heading
+                if row - self._options.n_heading < rows <= row:
+                    rows = max(0, row - self._options.n_heading)
             stop = int(cut.ragged.stops[rows - 1]) if rows else 0
         else:
             pages = self._find_pages(data, cut.ragged)

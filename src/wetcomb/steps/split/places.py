@@ -89,7 +89,7 @@ class Places:
             free, starts, ends = ~quoted, ragged.starts.copy(), ragged.ends.copy()
             starts[free], ends[free] = trim_line_ends(data, starts[free], ends[free])
             ragged = replace(ragged, starts=starts, ends=ends)
-        cuts = [self._find_changes(data), self._find_patterns(data, ragged, quoted)]
+        cuts = [self._find_changes(data, ragged), self._find_patterns(data, ragged, quoted)]
         self.hits["boundary"] += cuts[0].size
         if edges.size:
             cuts.append(self._find_edges(data, ragged, edges, odd).ravel())
@@ -135,13 +135,16 @@ class Places:
             places = np.where(edges >= 0, places, starts[:, None])
         return places
 
-    def _find_changes(self, data: Bytes) -> Ints:
-        """Return where the kind of character changes as one of the examples shows."""
+    def _find_changes(self, data: Bytes, ragged: Ragged) -> Ints:
+        """Return where the kind of character changes as one of the examples shows.
+
+        What is shown left of the cut stands in the same field: what is before it may be in
+        another chunk.
+        """
         if not self._boundaries:
             return np.zeros(0, np.int64)
-        places = None
         if is_ascii(data):
-            kinds = find_ascii_kinds(data)
+            kinds, places = find_ascii_kinds(data), None
         else:
             points, places = read_code_points(data)
             kinds = find_kinds(points)
@@ -149,9 +152,15 @@ class Places:
             kinds, places = kinds[base], places[base]
         changes = np.zeros(kinds.size, np.bool_)
         for left, right in self._boundaries:
-            _mark_boundary(changes, kinds, left, right)
-        hits = np.flatnonzero(changes)
-        return hits if places is None else places[hits]
+            hits = _find_boundary(kinds, left, right)
+            if places is not None or len(left) > 1:
+                begins = hits - len(left)
+                at, before = (hits, begins) if places is None else (places[hits], places[begins])
+                fields = np.searchsorted(ragged.starts, at, "right") - 1
+                hits = hits[before >= ragged.starts.take(np.maximum(fields, 0), mode="clip")]
+            changes[hits] = True
+        found = np.flatnonzero(changes)
+        return found if places is None else places[found]
 
     def _find_patterns(self, data: Bytes, ragged: Ragged, quoted: Bools) -> Ints:
         if not self._before and not self._after:
@@ -211,17 +220,17 @@ def _count_alike(data: Bytes, places: Ints) -> int:
     return int(np.count_nonzero(digits[0] & digits[1] | letters[0] & letters[1]))
 
 
-def _mark_boundary(changes: Bools, kinds: Bytes, left: str, right: str) -> None:
-    """Mark the characters before which the example's change of kind stands."""
+def _find_boundary(kinds: Bytes, left: str, right: str) -> Ints:
+    """Return the characters before which the example's change of kind stands."""
     if kinds.size < len(left) + len(right):
-        return
+        return np.zeros(0, np.int64)
     n_places = kinds.size - len(left) - len(right) + 1
     hits = np.ones(n_places, np.bool_)
     for place, sign in enumerate(left):
         hits &= _is_kind(kinds[place : place + n_places], sign, right[0])
     for place, sign in enumerate(right, len(left)):
         hits &= _is_kind(kinds[place : place + n_places], sign, left[-1])
-    changes[len(left) : len(left) + n_places] |= hits
+    return np.flatnonzero(hits) + len(left)
 
 
 def _is_kind(kinds: Bytes, sign: str, other: str) -> Bools:
