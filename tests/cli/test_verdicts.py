@@ -121,7 +121,8 @@ def test_what_inspect_says_to_type_makes_what_rebuild_makes(tmp_path: Path, text
     for command in said:
         done = wetcomb(tmp_path, *shlex.split(command), "--force")
         assert done.returncode == 0, done.stderr
-        tables.append(list(csv.reader((tmp_path / command.split()[-1]).open(encoding="utf-8"))))
+        written = (tmp_path / command.split()[-1]).read_text(encoding="utf-8")
+        tables.append([*csv.reader(written.splitlines())])
     if len(seen["tables"]) == 1:
         assert tables[0] == tables[1]
         seen["tables"] *= 2

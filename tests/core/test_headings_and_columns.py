@@ -166,16 +166,30 @@ def test_steps_follow_one_another_and_survive_the_file() -> None:
 
 
 #: The upper line by itself, or under something else, is a record; blank lines and rules may stand between.
+THREE = "Boat;Toll\nname;paid\n;EUR\nTansy;1\nBoat;Toll\nname;paid\nWren;2\nBoat;Toll\nname;paid\n;EUR\nRook;3\n"
 PAGES = "Boat;Toll\nname;paid\nTansy;1\nBoat;Toll\n\fBoat;Toll\nname;paid\nname;paid\nWren;2\n Boat;Toll\n\n---\nname;paid\nRook;3\nBoat;Toll\n"
+
+
+def read_pages(text: str, n_lines: int, size: int) -> tuple[list[list[str | None]], Report]:
+    report = Report()
+    comb = Comb((Split(delimiter=";", heading=n_lines, fields=0),))
+    pieces = list(run_comb(comb, blocks_of(text, size), report))
+    check(pieces, report)
+    rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
+    return rows, report
 
 
 @pytest.mark.parametrize("size", [*range(1, 12), 1000])
 def test_all_lines_of_a_heading_leave_where_they_come_again(size: int) -> None:
-    report = Report()
-    comb = Comb((Split(delimiter=";", heading=2, fields=0),))
-    pieces = list(run_comb(comb, blocks_of(PAGES, size), report))
-    check(pieces, report)
-    rows = [row for piece in pieces if piece.table is not None for row in piece.table.rows()]
+    rows, _ = read_pages(THREE, 3, size)
+    assert rows == [
+        ["Tansy", "1"],
+        ["Boat", "Toll"],
+        ["name", "paid"],
+        ["Wren", "2"],
+        ["Rook", "3"],
+    ]
+    rows, report = read_pages(PAGES, 2, size)
     assert rows == [
         ["Tansy", "1"],
         ["Boat", "Toll"],

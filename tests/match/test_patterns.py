@@ -68,6 +68,8 @@ REFUSED = [
     ("regex:(a|a){30}b", "could run without end"),
     ("regex:(?i:(?:ab|Ac)*)d", "could run without end"),
     ("regex:(?:[а-я]+)+x", "could run without end"),
+    (r"regex:(?:\wx|bx)*c", "could run without end"),
+    (r"regex:(?:\w+ ?){1,4}x", "could run without end"),
     ("regex:(?:(?:a{16}){16}){16}", "too large to be looked through"),
     ("regex:(?:ab|[a-z]b)*c", "could run without end"),
     ("regex:[a", "at character 7: unterminated character set"),
@@ -80,11 +82,18 @@ def test_what_cannot_be_a_pattern_is_refused(source: str, said: str) -> None:
         compile_pattern(source)
 
 
+def test_letters_of_either_size_are_one_where_case_is_ignored() -> None:
+    compile_pattern("regex:(?:ab|Ac)*d")
+    with pytest.raises(UsageError, match="could run without end"):
+        compile_pattern("regex:(?:ab|Ac)*d", ignore_case=True)
+
+
 def test_harmless_repeats_within_repeats_are_taken() -> None:
     for source in (
         r"regex:(?:\d+,)*\d+",
         "regex:(?:[a-z]+ )+",
         r"regex:(?:a|b)*c",
+        r"regex:(?:\w+ ?){1,3}x",
         r"regex:(?:ab|Ac)*d",
         r"regex:(\w+,\s*)*\w+",
         r"regex:^\s*(\S+\s+)*total",
