@@ -78,8 +78,13 @@ def run_unchecked(split: Split, text: str) -> tuple[list[Batch], Report]:
     return list(run_comb(Comb((split,)), blocks_of(text, 1 << 20), report)), report
 
 
-def check(batches: list[Batch], report: Report, *, is_together: bool = True) -> None:
-    """The one checker of a result; `is_together` says that a record is one stretch of lines."""
+def check(
+    batches: list[Batch], report: Report, *, is_together: bool = True, glue: str = ""
+) -> None:
+    """The one checker of a result; `is_together` says that a record is one stretch of lines.
+
+    `glue` is what the pieces of a value may be joined by.
+    """
     ledger = report.ledger
     ledger.check_source()
     listed: dict[str, int] = {}
@@ -90,7 +95,7 @@ def check(batches: list[Batch], report: Report, *, is_together: bool = True) -> 
             listed[reason] = listed.get(reason, 0) + number
         if batch.drops is not None:
             assert (batch.drops.starts < batch.drops.ends).all()
-        check_table(batch, is_together=is_together)
+        check_table(batch, is_together=is_together, glue=glue)
     assert {reason: n for reason, n in listed.items() if n} == {
         r: n for r, n in ledger.dropped.items() if n
     }
@@ -100,7 +105,7 @@ def check(batches: list[Batch], report: Report, *, is_together: bool = True) -> 
     ledger.check_output()
 
 
-def check_table(batch: Batch, *, is_together: bool = True) -> None:
+def check_table(batch: Batch, *, is_together: bool = True, glue: str = "") -> None:
     """Spans are ordered and inside the text, arrays agree, every cell traces to its source."""
     table = batch.table
     if table is None:
@@ -123,7 +128,11 @@ def check_table(batch: Batch, *, is_together: bool = True) -> None:
         source, value = table.text.value(start, end), table.value(row, column)
         assert value is not None
         undoubled = [source.replace(mark * 2, mark) for mark in "\"'·"]
-        assert value in (source, *undoubled)
+        if glue and value not in (source, *undoubled):
+            signs = iter(source)
+            assert all(sign in signs for sign in value.replace(glue, "")), (value, source)
+        else:
+            assert value in (source, *undoubled)
 
 
 def rows_of(batches: list[Batch]) -> list[list[str | None]]:

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     )
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
+    from wetcomb.steps.pull.options import Pull
     from wetcomb.steps.realign.options import Realign
     from wetcomb.steps.split.options import Split
     from wetcomb.steps.unwrap.options import Unwrap
@@ -40,6 +41,7 @@ _HOMES = {
     "Fits": "combs.comb",
     "InputError": "core.errors",
     "OutputError": "core.errors",
+    "Pull": "steps.pull.options",
     "Realign": "steps.realign.options",
     "Split": "steps.split.options",
     "Table": "core.table",
@@ -60,6 +62,7 @@ __all__ = [
     "Fits",
     "InputError",
     "OutputError",
+    "Pull",
     "Realign",
     "Split",
     "Table",

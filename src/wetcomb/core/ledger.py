@@ -38,6 +38,9 @@ DROPS = {
     "block-mark": "a mark that says that more blocks follow",
     "continues-mark": "marks that say that a cell goes on (--continues)",
     "not-taken": "fields of columns not taken",
+    "label": "labels, and what marks them (pull)",
+    "label-again": "values of a label that stands in its block again (--again)",
+    "unclaimed": "text in blocks that no label claims",
     "group-line": "lines that name what follows (--group)",
     "total-line": "lines that sum up (--totals)",
     "dropped-line": "lines that a pattern names (--drop-lines, --keep-lines)",
@@ -68,6 +71,7 @@ LINE_DROPS = (
     "dropped-line",
     "group-line",
     "total-line",
+    "unclaimed",
     "page-head",
     "page-foot",
 )

@@ -139,6 +139,12 @@ SNAGS = (
         "write the label the same way in every block of the source",
     ),
     SnagKind(
+        "label-again",
+        "a label that stands in its block more than once",
+        "the first value stands in its column, the others in 'rest'",
+        "--again join, first or last; or another --blocks, where two blocks are one",
+    ),
+    SnagKind(
         "line-unexplained",
         "a line that neither begins a record nor goes on with one, going by the rules",
         "it stands as a record of its own",

@@ -10,6 +10,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 from wetcomb.steps.lines.options import Lines
+from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
@@ -19,10 +20,12 @@ from wetcomb.steps.wash.options import Wash
 if TYPE_CHECKING:
     from wetcomb.core.batch import StepRun
 
-__all__ = ["STEPS", "Lines", "Realign", "Split", "Unwrap", "Wash", "begin"]
+__all__ = ["STEPS", "Lines", "Pull", "Realign", "Split", "Unwrap", "Wash", "begin"]
 
 #: Every step by its name, in the order they mostly follow each other.
-STEPS: dict[str, type[Step]] = {step.name: step for step in (Wash, Unwrap, Split, Realign, Lines)}
+STEPS: dict[str, type[Step]] = {
+    step.name: step for step in (Wash, Unwrap, Split, Pull, Realign, Lines)
+}
 
 
 def begin(step: Step) -> StepRun:

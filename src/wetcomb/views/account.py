@@ -265,6 +265,7 @@ _LINE_NOUNS = {
     "dropped-line": "line that a pattern names",
     "group-line": "group line",
     "total-line": "total line",
+    "unclaimed": "line that no label claims",
     "page-head": "page head",
     "page-foot": "page foot",
 }
@@ -284,6 +285,7 @@ _TOLD_DROPS = (
     "control",
     "reply-mark",
     "hyphen",
+    "label-again",
 )
 
 
@@ -292,7 +294,16 @@ def _name(reason: str) -> str:
     words = reason.replace("-", " ")
     return (
         words
-        if reason in ("spacing", "not-taken", "heading-replaced", "heading-again", "outside")
+        if reason
+        in (
+            "spacing",
+            "unclaimed",
+            "label-again",
+            "not-taken",
+            "heading-replaced",
+            "heading-again",
+            "outside",
+        )
         else words.replace("foot", "feet") + "s" * ("foot" not in words)
     )
 

@@ -17,12 +17,12 @@ from wetcomb.core.batch import Batch, NameSource, StepRun
 from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
+from wetcomb.core.line_charges import Span, charge_edge, prove_charges, to_arrays
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.split.columns import mark_missing
 from wetcomb.steps.split.headings import make_unique
-from wetcomb.steps.split.line_charges import Span, charge_edge, prove_charges, to_arrays
 from wetcomb.steps.split.options import Split
 
 __all__ = ["ColumnSplitterDown"]

@@ -22,10 +22,10 @@ from wetcomb.core.batch import Batch, NameSource, StepRun
 from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.errors import UsageError
 from wetcomb.core.ledger import Charge
+from wetcomb.core.line_charges import charge_edge, prove_charges, to_arrays
 from wetcomb.core.snags import SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text, count_line_ends
-from wetcomb.steps.split.line_charges import charge_edge, prove_charges, to_arrays
 from wetcomb.steps.split.options import Split
 
 __all__ = ["OutlineSplitter"]
