@@ -118,7 +118,7 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
     out = quote_argument(f"{stem}.csv")
     commands = [_join("wetcomb rebuild", name, *where, *hints, "-o", out)]
     for table in seen.tables:
-        steps = [*table.before, _join("split", *table.options), *table.after]
+        steps = [*table.before, _join(table.step, *table.options), *table.after]
         command, _, options = steps[0].partition(" ")
         every = [options, *(f"+ {step}" for step in steps[1:])]
         commands.append(_join("wetcomb", command, name, *table.where, *every, "-o", out))

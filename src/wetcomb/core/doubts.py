@@ -63,7 +63,7 @@ DOUBTS = (
     DoubtKind(
         "labels",
         "values look like labels with what they name behind them",
-        "labelled fields are no columns yet; cut each line with -d and --cuts first:1",
+        "name the labels (pull --label), or cut each line with -d and --cuts first:1",
     ),
     DoubtKind(
         "outside-alike",

@@ -68,7 +68,8 @@ class TableSeen(msgspec.Struct, frozen=True):
     lines : its first lines with their cuts
     where : the options that say which part of the text it is
     before : the steps before it is split, as they are typed
-    options : what to type after `split`
+    step : the step that makes it a table
+    options : what to type behind that
     after : the steps behind it, as they are typed
     """
 
@@ -83,6 +84,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     lines: tuple[CutLine, ...]
     where: tuple[str, ...]
     before: tuple[str, ...]
+    step: str
     options: tuple[str, ...]
     after: tuple[str, ...] = ()
 

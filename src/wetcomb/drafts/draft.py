@@ -24,6 +24,7 @@ from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.furniture import find_furniture
+from wetcomb.drafts.labels import find_pull
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
@@ -32,6 +33,7 @@ from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
 from wetcomb.drafts.wrapped_lines import find_unwrap
+from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
@@ -95,6 +97,10 @@ def draft_once(
     first_line: int = 1,
 ) -> tuple[Comb, Drafted]:
     """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
+    if not given:
+        found = find_pull(text.decode())
+        if found is not None:
+            return _draft_labels(text, *found, part or Part(), encoding, first_line)
     only = OnlyTable(part or Part(), text)
     rebuilt = weigh_steps(text, given)
     whole = rebuilt.split
@@ -122,6 +128,16 @@ def draft_once(
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
     return comb.fit(fits), drafted
+
+
+def _draft_labels(
+    text: bytes, pull: Pull, notes: list[str], part: Part, encoding: str, first_line: int
+) -> tuple[Comb, Drafted]:
+    """Return the comb that pulls labelled fields, and what it makes."""
+    comb = Comb((pull,), encoding, notes=tuple(notes), part=part)
+    batch = make_batch(comb.steps, Text.of(text, first_line))
+    plain = Split(delimiter="none", heading="none", fields=1)
+    return comb, Drafted({}, text, (), (), 1, comb.steps, plain, None, batch)
 
 
 def _run_guesses(rebuilt: Rebuilt, inside: Text) -> tuple[Rebuilt, Batch]:

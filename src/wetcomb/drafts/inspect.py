@@ -140,7 +140,10 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
         counts = Counter({len(table.names): table.n_records})
         n_fields, n_records = len(table.names), table.n_records
         ways = (CutSeen(split.way, n_fields, n_records, n_records, 0.0),)
-    place = comb.steps.index(split)
+    place = next(k for k, step in enumerate(comb.steps) if step.makes == "table")
+    main = comb.steps[place]
+    if main is not split:
+        ways = (CutSeen(main.name, n_fields, n_records, n_records, 0.0),)
     return TableSeen(
         number,
         ways,
@@ -153,7 +156,8 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
         tuple(find_cut_lines(drafted.batch.text, table, drafted.batch.charges, _LINES, _WIDTH)),
         tuple(type_part(comb.part)),
         type_steps(comb.steps[:place]),
-        tuple(type_options(split)),
+        main.name,
+        tuple(type_options(main)),
         type_steps(comb.steps[place + 1 :]),
     )
 

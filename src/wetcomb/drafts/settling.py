@@ -13,6 +13,7 @@ import msgspec
 from wetcomb.combs.memory import make_batch, make_table, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import UsageError
+from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Step, list_options
 
@@ -77,7 +78,14 @@ def settle_steps(
             drafted = draft(make_text(made, sample), part=part if is_part_stated else None)
             made += [each for each in drafted.steps if each.reads == "text"]
             part, notes, doubts = drafted.part, [*notes, *drafted.notes], drafted.doubts
-        if not step.unsettled() or not isinstance(step, Split):
+        if isinstance(step, Pull) and step.unsettled():
+            from wetcomb.drafts.labels import settle_pull
+
+            text = make_text(made, sample).decode()
+            pulled, said = settle_pull(text, _list_stated(step))
+            made.append(pulled)
+            notes += said
+        elif not step.unsettled() or not isinstance(step, Split):
             made.append(step)
         elif step.is_column_cut:
             settled, said = _settle_column(step, made, sample)
@@ -103,6 +111,12 @@ def _needs_table(step: Step, before: Sequence[Step]) -> bool:
     """Return whether a step needs a table, and none says how the text is cut into one."""
     is_table = any(made.makes == "table" for made in before)
     return step.reads == "table" and not step.is_column_cut and not is_table
+
+
+def _list_stated(step: Step) -> dict[str, Any]:
+    """Return the options of a step that are other than they would be anyway."""
+    usual = {entry.name: entry.default for entry in list_options(type(step))}
+    return {name: value for name, value in _list_known(step).items() if value != usual[name]}
 
 
 def _list_known(step: Step) -> dict[str, Any]:

@@ -15,11 +15,13 @@ from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.cuts import CUT_OPTIONS, find_cut_doubts, list_cut_options
 from wetcomb.drafts.doubts.headings import find_heading_doubts
+from wetcomb.drafts.doubts.labels import find_label_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
 from wetcomb.drafts.options import settle_fields
 from wetcomb.drafts.typed_options import type_chain, type_steps
 from wetcomb.drafts.weighing import Weighed
+from wetcomb.steps.pull.options import Pull
 
 __all__ = ["find_doubts", "raise_doubts"]
 
@@ -36,6 +38,10 @@ def raise_doubts(seen: Drafted) -> list[Raised]:
 
 
 def _look(seen: Drafted) -> Iterator[Raised]:
+    if isinstance(seen.steps[-1], Pull):
+        yield from find_label_doubts(seen)
+        yield from find_value_doubts(seen)
+        return
     cut = list(find_cut_doubts(seen))
     yield from cut
     if not any(raised.doubt.name == "no-table" for raised in cut):

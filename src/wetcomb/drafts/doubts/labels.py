@@ -1,0 +1,51 @@
+"""Doubts about labelled fields: what their values hold, and what no label claims."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+import numpy as np
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.seen import Drafted, Raised
+from wetcomb.drafts.telling import count_noun
+
+__all__ = ["find_label_doubts"]
+
+_LABEL = re.compile(r"(?:^|[;,|]\s*|\s{2,})([^\W\d_][^:=;,|]{0,30}?)\s*[:=](?!//)(?:\s|$)")
+_SHARE = 0.15  # of the lines that no label claims, other than those that all blocks have
+_GLUED = re.compile(r"[a-zà-ÿа-я)\d]([A-ZÀ-ÝА-Я][^\W\d_]+):\s")
+
+
+def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
+    """Yield what speaks against labels that were worked out."""
+    held: Counter[str] = Counter()
+    rows: dict[str, list[int]] = {}
+    for _, row, value in seen.iter_values():
+        for match in [*_LABEL.finditer(value), *_GLUED.finditer(value)]:
+            held[match[1]] += 1
+            rows.setdefault(match[1], []).append(row)
+    known = set(seen.table.names)
+    odd = [(label, n) for label, n in held.most_common() if n > 1 or label in known]
+    if odd:
+        label, number = odd[0]
+        said = f"{label!r} stands in {count_noun(number, 'value')} as labels do"
+        yield Raised(Doubt("labels", said, seen.list_lines(rows[label][:3])))
+        return
+    lines = _list_unclaimed(seen)
+    again = Counter(lines)
+    single = [line for line in lines if 2 * again[line] < seen.n_records or again[line] < 2]
+    if len(single) > max(1, _SHARE * len(seen.lines)):
+        said = f"{len(single)} of {count_noun(len(seen.lines), 'line')} stand in blocks and no label claims them, first {single[0][:50]!r}"
+        yield Raised(Doubt("labels", said))
+
+
+def _list_unclaimed(seen: Drafted) -> list[str]:
+    """Return the lines that no label claims."""
+    found = [charge for charge in seen.batch.charges if charge.reason == "unclaimed"]
+    starts = np.concatenate([np.zeros(0, np.int64), *(charge.starts for charge in found)])
+    ends = np.concatenate([np.zeros(0, np.int64), *(charge.ends for charge in found)])
+    spans = zip(starts.tolist(), ends.tolist(), strict=True)
+    return [line for span in spans if (line := seen.batch.text.value(*span).strip())]

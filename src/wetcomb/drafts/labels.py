@@ -1,0 +1,266 @@
+"""Labels that recur: the evidence for blocks of labelled fields, and the options to pull them.
+
+A label is what lines begin with again and again, with a mark behind it or its value on the line
+below. The first block begins with the label that stands in most blocks and comes first; where
+blocks do not begin with one label, blank lines or rules must part them. A text is taken for
+labelled only where most of its lines are claimed, and hardly any label stands twice in a block.
+It is known to be wrong where the words of a first column recur as labels do.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
+from statistics import median
+from typing import Any
+
+import msgspec
+
+from wetcomb.core.cutting.layout import is_rule
+from wetcomb.core.errors import InputError
+from wetcomb.drafts.telling import count_noun, make_plain
+from wetcomb.steps.pull.options import Pull
+
+__all__ = ["find_pull", "settle_pull"]
+
+_WORDS = r"(?P<label>[^\W\d_](?:[^:=|\t\r\n：]{0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
+#: A line that begins with a label and its mark; a bar, a tab or a gap parts two cells only.
+_MARKED = re.compile(
+    rf"\s*{_WORDS}(?P<mark>[ \t]*[:=：](?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
+)
+_PARTED = re.compile(rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>[^|\t]*)")
+#: A label further on in a line.
+_INNER = re.compile(
+    r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[\w.-]+=))(?P<label>[^\W\d_][^:=;,|\t：]{0,30}?)[ \t]*[:=：]"
+)
+_LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
+_CLAIMED = 0.6  # share of the lines that labels must claim
+_ONCE = 0.9  # share of blocks in which no label stands twice
+_FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
+_BARE = 0.7  # how often a label without a mark stands, of the commonest of them
+_QUOTED = re.compile(r'"[^"]*"')
+
+
+class _Seen(msgspec.Struct):
+    """The lines of a text, and the label that each begins with."""
+
+    lines: list[str]
+    labels: list[str]
+    inner: list[list[str]]
+
+
+def settle_pull(text: str, given: Mapping[str, Any]) -> tuple[Pull, list[str]]:
+    """Return a pull with its labels worked out, and the evidence.
+
+    Raises
+    ------
+    InputError : no label recurs
+    """
+    found = find_pull(text, given, claimed=0.0)
+    if found is None:
+        raise InputError("no label recurs in this text; name the labels (--label)")
+    return found
+
+
+def find_pull(
+    text: str, given: Mapping[str, Any] | None = None, *, claimed: float = _CLAIMED
+) -> tuple[Pull, list[str]] | None:
+    """Return the pull that reads a text as blocks of labelled fields, if it is that, and the evidence.
+
+    Parameters
+    ----------
+    given : options that are known already
+    claimed : share of the lines between the first and the last label that they must claim
+    """
+    seen = _look(text)
+    if seen is None:
+        return None
+    counts = Counter(filter(None, seen.labels))
+    order = list(dict.fromkeys(label for label in seen.labels if label))
+    inner = Counter(label for labels in seen.inner for label in set(labels))
+    names = [*order, *(label for label in inner if label not in counts)]
+    blocks, begins = _find_blocks(seen, order, counts)
+    n_blocks = len(begins)
+    if n_blocks < _LEAST or len(names) < _LEAST or not _are_blocks(seen, begins):
+        return None
+    n_lines, n_claimed, goes_on = _count_claimed(seen, begins)
+    if n_claimed < claimed * n_lines or sum(counts.values()) + sum(inner.values()) < 2 * n_blocks:
+        return None
+    names = _sort_names(seen, names, begins)
+    if blocks == "first-label":
+        first = seen.labels[begins[0]]
+        names = [first, *(name for name in names if name != first)]
+    options: dict[str, Any] = {
+        "label": tuple(names),
+        "blocks": blocks,
+        "multiline": tuple(name for name in names if name in goes_on),
+    }
+    shown = ", ".join(make_plain(name) for name in names[:6]) + ", ..." * (len(names) > 6)
+    notes = [
+        f"{count_noun(len(names), 'label')} recur in {n_blocks} blocks ({shown}); they claim {n_claimed} of {n_lines} lines.",
+        f"A block begins {_tell_blocks(blocks, names[0])}; {names[0]} stands in {max(counts[names[0]], inner[names[0]])} of them.",
+    ]
+    if goes_on:
+        told = ", ".join(make_plain(name) for name in options["multiline"])
+        notes.append(f"Values of {told} go on over lines.")
+    return Pull(**{**options, **(given or {})}), notes
+
+
+def _tell_blocks(blocks: str, first: str) -> str:
+    return {"first-label": f"with {make_plain(first)}", "rule": "behind a rule"}.get(
+        blocks, "behind a blank line"
+    )
+
+
+def _look(text: str) -> _Seen | None:
+    """Return the lines of a text with the labels that recur; None where hardly any does."""
+    lines = [line.rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    marked = [_MARKED.fullmatch(line) for line in lines]
+    found = [match["label"] if match else "" for match in marked]
+    if sum(map(bool, found)) * 2 < sum(map(bool, lines)):
+        parted = [_PARTED.fullmatch(line) for line in lines]
+        again = Counter(match["label"] for match in parted if match)
+        found = [
+            one or (match["label"] if match and again[match["label"]] >= _LEAST else "")
+            for one, match in zip(found, parted, strict=True)
+        ]
+    counts = Counter(filter(None, found))
+    bare = _find_bare(lines, counts)
+    found = [
+        one or (line.strip() if line.strip() in bare else "")
+        for one, line in zip(found, lines, strict=True)
+    ]
+    counts = Counter(filter(None, found))
+    if not counts:
+        return None
+    most = max(counts.values())
+    recurs = {label for label, n in counts.items() if n >= max(_LEAST, _SHARE * most)}
+    labels = [one if one in recurs else "" for one in found]
+    if not any(labels):
+        return None
+    values = [
+        _QUOTED.sub('""', match["value"]) if match and label else ""
+        for match, label in zip(marked, labels, strict=True)
+    ]
+    inner = [[m["label"] for m in _INNER.finditer(value)] for value in values]
+    n_inner = Counter(label for found in inner for label in set(found))
+    kept = {label for label, n in n_inner.items() if n >= max(_LEAST, _SHARE * most)}
+    return _Seen(lines, labels, [[one for one in found if one in kept] for found in inner])
+
+
+def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
+    """Return the lines that are labels by themselves: they recur, and a value stands below each."""
+    solid = [line.strip() for line in lines]
+    again = Counter(line for line in solid if line and line[0].isalpha() and len(line) <= 40)
+    most = max((n for line, n in again.items() if n > _LEAST), default=0)
+    if not most or any(n > most for n in marked.values()):
+        return set()
+    often = {line for line, n in again.items() if n >= max(_LEAST + 1, _BARE * most)}
+    behind: dict[str, set[str]] = {}
+    for before, line in zip(["", *solid], solid, strict=False):
+        if line in often:
+            behind.setdefault(line, set()).add(before)
+    # what always stands right behind one and the same of the others is its value
+    values = {line for line, before in behind.items() if len(before) == 1 and before <= often}
+    return often - values
+
+
+def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tuple[str, list[int]]:
+    """Return how blocks are told, and the lines that begin them.
+
+    The label they begin with leaves fewest labels before the first block and standing twice.
+    """
+    most = max(counts.values())
+    begins = min(
+        (
+            [k for k, label in enumerate(seen.labels) if label == first]
+            for first in order
+            if counts[first] >= _FIRST * most
+        ),
+        key=lambda places: _count_odd(seen, places),
+    )
+    if _count_odd(seen, begins) <= (1 - _ONCE) * len(begins):
+        return "first-label", begins
+    for kind in ("rule", "blank-line"):
+        places = list(_part(seen, kind))
+        is_each = abs(len(places) - most) <= max(1, (1 - _ONCE) * most)
+        if is_each and _are_blocks(seen, places):
+            return kind, places
+    return "first-label", begins
+
+
+def _count_odd(seen: _Seen, begins: Sequence[int]) -> int:
+    """Return how many labels stand before the first block, or in their block again."""
+    number = sum(map(bool, seen.labels[: begins[0]]))
+    for begin, end in pairwise([*begins, len(seen.labels)]):
+        here = Counter(label for label in seen.labels[begin:end] if label)
+        number += sum(here.values()) - len(here)
+    return number
+
+
+def _part(seen: _Seen, kind: str) -> Iterator[int]:
+    """Yield the first labelled line of each stretch between rules or blank lines that has one."""
+    is_open = True
+    for place, line in enumerate(seen.lines):
+        is_parting = (
+            not line.strip()
+            if kind == "blank-line"
+            else is_rule(line.strip().replace(" ", "").encode())
+        )
+        if is_parting:
+            is_open = True
+        elif is_open and seen.labels[place]:
+            yield place
+            is_open = False
+
+
+def _are_blocks(seen: _Seen, begins: Sequence[int]) -> bool:
+    """Return whether hardly any label stands twice in a block."""
+    n_once = 0
+    for begin, end in pairwise([*begins, len(seen.lines)]):
+        here = [label for label in seen.labels[begin:end] if label]
+        here += [label for labels in seen.inner[begin:end] for label in labels]
+        n_once += len(set(here)) == len(here)
+    return bool(begins) and n_once >= _ONCE * len(begins)
+
+
+def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[str]]:
+    """Return how many lines there are from the first label on, how many are claimed, whose values go on."""
+    n_lines = n_claimed = 0
+    goes_on: set[str] = set()
+    label, has_value = "", False
+    for line, own, inner in zip(
+        seen.lines[begins[0] :], seen.labels[begins[0] :], seen.inner[begins[0] :], strict=True
+    ):
+        text = line.strip()
+        if not text or is_rule(text.replace(" ", "").encode()):
+            label = ""
+            continue
+        n_lines += 1
+        if own:
+            label = inner[-1] if inner else own
+            has_value = not (text == own or text.rstrip(" .:=…：") == own)
+            n_claimed += 1
+        elif _MARKED.fullmatch(line):
+            label = ""  # a label that does not recur
+        elif label:
+            n_claimed += 1
+            if has_value:
+                goes_on.add(label)
+            has_value = True
+    return n_lines, n_claimed, goes_on
+
+
+def _sort_names(seen: _Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:
+    """Return labels in the order they mostly stand in within a block; where that varies, as they come."""
+    places: dict[str, list[float]] = {name: [] for name in names}
+    come = {name: place for place, name in enumerate(names)}
+    for begin, end in pairwise([*begins, len(seen.labels)]):
+        rows = zip(seen.labels[begin:end], seen.inner[begin:end], strict=True)
+        row = [one for label, inner in rows for one in [*filter(None, [label]), *inner]]
+        for place, name in enumerate(row):
+            places.setdefault(name, []).append(place / max(1, len(row) - 1))
+    spread = {name: median(found) if found else 1.0 for name, found in places.items()}
+    return sorted(names, key=lambda name: (spread[name], come[name]))
