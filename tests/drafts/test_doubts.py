@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from importlib import resources
 from itertools import chain
 
 import pytest
@@ -95,11 +94,12 @@ def _with(place: int, row: list[str]) -> list[list[str]]:
 #: For each kind a text that calls for it.
 CALLED_FOR = {
     "no-table": PROSE[0],
-    "hardly-cut": (resources.files("wetcomb") / "demo" / "permits.txt").read_text(encoding="utf-8"),
+    "hardly-cut": "Tansy coal\nWren slate\nCoot lime\n",
     "several-tables": _lines(ALL, ";") + "\n\n" + _lines([["Keeper", "Since"], *([f"Ann{k}", f"{1990 + k}"] for k in range(8))], "|"),
     "few-records": "^".join(chain(*[[*row, "@"] for row in ALL])) + "\n",
     "mail-text": "From: Tom\nTo: Ruth\nDate: 2031-06-02\n" + _lines(ROWS[:3], ": "),
-    "labels": "".join(f"Boat: {r[1]}\nLock: {r[2]}\nToll: {r[3]}\n\n" for r in ROWS),
+    "labels": "".join(f"Boat: {r[1]}\nLock: {r[2]}Toll: {r[3]}\n\n" for r in ROWS),
+    "quotes-left": _lines([NAMES, ["1", '"Tansy', *ROWS[0][2:]], *ROWS, ["2", 'Coot"', *ROWS[1][2:]]], ";"),
     "heading-joined": "            June          July\nNo      Tolls  Boats  Tolls  Boats\n"
     + "".join(f"LK-{k:03}  {k * 3 + 10:5}  {k + 10:5}  {k * 2 + 10:5}  {k + 20:5}\n" for k in range(9)),
     "heading-short": _lines([NAMES[:4], *ROWS], ";"),

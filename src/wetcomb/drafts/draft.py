@@ -33,9 +33,9 @@ from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
 from wetcomb.drafts.wrapped_lines import find_unwrap
-from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
+from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Rebuilt", "add_realign", "draft", "draft_once", "settle_doubts", "weigh_steps"]
 
@@ -98,9 +98,12 @@ def draft_once(
 ) -> tuple[Comb, Drafted]:
     """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
     if not given:
-        found = find_pull(text.decode())
+        washed = make_text([Wash()], text)
+        found = find_pull(washed.decode())
         if found is not None:
-            return _draft_labels(text, *found, part or Part(), encoding, first_line)
+            pull, notes = found
+            steps: tuple[Step, ...] = (Wash(), pull) if washed != text else (pull,)
+            return _draft_labels(text, steps, notes, part or Part(), encoding, first_line)
     only = OnlyTable(part or Part(), text)
     rebuilt = weigh_steps(text, given)
     whole = rebuilt.split
@@ -131,10 +134,20 @@ def draft_once(
 
 
 def _draft_labels(
-    text: bytes, pull: Pull, notes: list[str], part: Part, encoding: str, first_line: int
+    text: bytes,
+    steps: tuple[Step, ...],
+    notes: list[str],
+    part: Part,
+    encoding: str,
+    first_line: int,
 ) -> tuple[Comb, Drafted]:
     """Return the comb that pulls labelled fields, and what it makes."""
-    comb = Comb((pull,), encoding, notes=tuple(notes), part=part)
+    if len(steps) > 1:
+        notes = [
+            "What cannot be seen, reply marks and wrong decoding are washed off first.",
+            *notes,
+        ]
+    comb = Comb(steps, encoding, notes=tuple(notes), part=part)
     batch = make_batch(comb.steps, Text.of(text, first_line))
     plain = Split(delimiter="none", heading="none", fields=1)
     return comb, Drafted({}, text, (), (), 1, comb.steps, plain, None, batch)

@@ -13,7 +13,6 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
-from statistics import median
 from typing import Any
 
 import msgspec
@@ -21,16 +20,19 @@ import msgspec
 from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.telling import count_noun, make_plain
+from wetcomb.match.mail_heads import find_heads
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["find_pull", "settle_pull"]
 
-_WORDS = r"(?P<label>[^\W\d_](?:[^:=|\t\r\n：]{0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
+_WORDS = r"(?P<label>[^\W\d_](?:(?:(?!\s\s)[^:=|\t\r\n：]){0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
 #: A line that begins with a label and its mark; a bar, a tab or a gap parts two cells only.
 _MARKED = re.compile(
     rf"\s*{_WORDS}(?P<mark>[ \t]*[:=：](?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
 )
-_PARTED = re.compile(rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>[^|\t]*)")
+_PARTED = re.compile(
+    rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>(?:(?!  )[^|\t])*)"
+)
 #: A label further on in a line.
 _INNER = re.compile(
     r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[\w.-]+=))(?P<label>[^\W\d_][^:=;,|\t：]{0,30}?)[ \t]*[:=：]"
@@ -39,16 +41,18 @@ _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the common
 _CLAIMED = 0.6  # share of the lines that labels must claim
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
-_BARE = 0.7  # how often a label without a mark stands, of the commonest of them
+_UNPARTED = 3  # labels of blocks that nothing parts
+_BARE = 0.25  # how often a label without a mark stands, of the commonest of them
 _QUOTED = re.compile(r'"[^"]*"')
 
 
 class _Seen(msgspec.Struct):
-    """The lines of a text, and the label that each begins with."""
+    """The lines of a text, the label that each begins with, those further on, which are heads of mails."""
 
     lines: list[str]
     labels: list[str]
     inner: list[list[str]]
+    heads: set[int]
 
 
 def settle_pull(text: str, given: Mapping[str, Any]) -> tuple[Pull, list[str]]:
@@ -85,6 +89,8 @@ def find_pull(
     n_blocks = len(begins)
     if n_blocks < _LEAST or len(names) < _LEAST or not _are_blocks(seen, begins):
         return None
+    if len(names) < _UNPARTED and not _are_parted(seen, begins) and not any(seen.inner):
+        return None  # two who speak in turn are no labels
     n_lines, n_claimed, goes_on = _count_claimed(seen, begins)
     if n_claimed < claimed * n_lines or sum(counts.values()) + sum(inner.values()) < 2 * n_blocks:
         return None
@@ -117,10 +123,13 @@ def _tell_blocks(blocks: str, first: str) -> str:
 def _look(text: str) -> _Seen | None:
     """Return the lines of a text with the labels that recur; None where hardly any does."""
     lines = [line.rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
-    marked = [_MARKED.fullmatch(line) for line in lines]
+    heads = {
+        place for a, b in find_heads([line.encode() for line in lines]) for place in range(a, b)
+    }
+    marked = [None if k in heads else _MARKED.fullmatch(line) for k, line in enumerate(lines)]
     found = [match["label"] if match else "" for match in marked]
     if sum(map(bool, found)) * 2 < sum(map(bool, lines)):
-        parted = [_PARTED.fullmatch(line) for line in lines]
+        parted = [None if k in heads else _PARTED.fullmatch(line) for k, line in enumerate(lines)]
         again = Counter(match["label"] for match in parted if match)
         found = [
             one or (match["label"] if match and again[match["label"]] >= _LEAST else "")
@@ -147,7 +156,8 @@ def _look(text: str) -> _Seen | None:
     inner = [[m["label"] for m in _INNER.finditer(value)] for value in values]
     n_inner = Counter(label for found in inner for label in set(found))
     kept = {label for label, n in n_inner.items() if n >= max(_LEAST, _SHARE * most)}
-    return _Seen(lines, labels, [[one for one in found if one in kept] for found in inner])
+    within = [[one for one in found if one in kept] for found in inner]
+    return _Seen(lines, labels, within, heads)
 
 
 def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
@@ -157,14 +167,31 @@ def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
     most = max((n for line, n in again.items() if n > _LEAST), default=0)
     if not most or any(n > most for n in marked.values()):
         return set()
-    often = {line for line, n in again.items() if n >= max(_LEAST + 1, _BARE * most)}
+    below: dict[str, list[str]] = {}
+    for line, value in pairwise([*solid, ""]):
+        if line in again:
+            below.setdefault(line, []).append(value)
+    often = {
+        line
+        for line, n in again.items()
+        if n >= max(_LEAST, _BARE * most) and _has_values(line, below[line])
+    }
     behind: dict[str, set[str]] = {}
-    for before, line in zip(["", *solid], solid, strict=False):
+    for before, line in pairwise(["", *solid]):
         if line in often:
             behind.setdefault(line, set()).add(before)
-    # what always stands right behind one and the same of the others is its value
-    values = {line for line, before in behind.items() if len(before) == 1 and before <= often}
+    values: set[str] = set()
+    for line, lines_above in behind.items():  # in the order they first come
+        above = next(iter(lines_above)) if len(lines_above) == 1 else ""
+        if above in often - values:  # always right behind one and the same label: a value of it
+            values.add(line)
     return often - values
+
+
+def _has_values(line: str, below: Sequence[str]) -> bool:
+    """Return whether what stands below a line may be its values: mostly there, and of more than one kind."""
+    there = [value for value in below if value and not is_rule(value.replace(" ", "").encode())]
+    return "  " not in line and len(there) >= _CLAIMED * len(below) and len(set(there)) > 1
 
 
 def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tuple[str, list[int]]:
@@ -192,12 +219,24 @@ def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tup
 
 
 def _count_odd(seen: _Seen, begins: Sequence[int]) -> int:
-    """Return how many labels stand before the first block, or in their block again."""
+    """Return how many labels stand before the first block, or in their block again.
+
+    Where blank lines or rules part the labelled lines, beginnings that none stands before count too.
+    """
     number = sum(map(bool, seen.labels[: begins[0]]))
     for begin, end in pairwise([*begins, len(seen.labels)]):
         here = Counter(label for label in seen.labels[begin:end] if label)
         number += sum(here.values()) - len(here)
+    parted = {*_part(seen, "rule"), *_part(seen, "blank-line")}
+    if len(parted) >= _FIRST * len(begins):
+        number += sum(place not in parted for place in begins)
     return number
+
+
+def _are_parted(seen: _Seen, begins: Sequence[int]) -> bool:
+    """Return whether blank lines or rules stand before most of the blocks."""
+    parted = {*_part(seen, "rule"), *_part(seen, "blank-line")}
+    return sum(place in parted for place in begins) >= _FIRST * len(begins)
 
 
 def _part(seen: _Seen, kind: str) -> Iterator[int]:
@@ -227,23 +266,27 @@ def _are_blocks(seen: _Seen, begins: Sequence[int]) -> bool:
 
 
 def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[str]]:
-    """Return how many lines there are from the first label on, how many are claimed, whose values go on."""
+    """Return how many lines there are from the first label on, how many are claimed, whose values go on.
+
+    The heads of mails, and lines that most blocks have alike, are of no account.
+    """
+    again = Counter(line.strip() for line in seen.lines)
     n_lines = n_claimed = 0
     goes_on: set[str] = set()
     label, has_value = "", False
-    for line, own, inner in zip(
-        seen.lines[begins[0] :], seen.labels[begins[0] :], seen.inner[begins[0] :], strict=True
-    ):
-        text = line.strip()
-        if not text or is_rule(text.replace(" ", "").encode()):
+    for place in range(begins[0], len(seen.lines)):
+        text, own = seen.lines[place].strip(), seen.labels[place]
+        if not text or is_rule(text.replace(" ", "").encode()) or place in seen.heads:
             label = ""
+            continue
+        if not own and not label and again[text] >= _CLAIMED * len(begins):
             continue
         n_lines += 1
         if own:
-            label = inner[-1] if inner else own
+            label = seen.inner[place][-1] if seen.inner[place] else own
             has_value = not (text == own or text.rstrip(" .:=…：") == own)
             n_claimed += 1
-        elif _MARKED.fullmatch(line):
+        elif _MARKED.fullmatch(text):
             label = ""  # a label that does not recur
         elif label:
             n_claimed += 1
@@ -254,13 +297,13 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
 
 
 def _sort_names(seen: _Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:
-    """Return labels in the order they mostly stand in within a block; where that varies, as they come."""
-    places: dict[str, list[float]] = {name: [] for name in names}
-    come = {name: place for place, name in enumerate(names)}
+    """Return labels in the order of the first block; others behind those they first come behind."""
+    ordered: list[str] = []
     for begin, end in pairwise([*begins, len(seen.labels)]):
         rows = zip(seen.labels[begin:end], seen.inner[begin:end], strict=True)
-        row = [one for label, inner in rows for one in [*filter(None, [label]), *inner]]
-        for place, name in enumerate(row):
-            places.setdefault(name, []).append(place / max(1, len(row) - 1))
-    spread = {name: median(found) if found else 1.0 for name, found in places.items()}
-    return sorted(names, key=lambda name: (spread[name], come[name]))
+        place = 0
+        for name in (one for label, inner in rows for one in [*filter(None, [label]), *inner]):
+            if name not in ordered and name in names:
+                ordered.insert(place, name)
+            place = ordered.index(name) + 1 if name in ordered else place
+    return [*ordered, *(name for name in names if name not in ordered)]

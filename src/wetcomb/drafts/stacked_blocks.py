@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from itertools import zip_longest
 from typing import Any
 
+from wetcomb.core.errors import InputError
 from wetcomb.drafts.heading import weigh_heading
 from wetcomb.steps.split.options import Split
 
@@ -55,6 +56,8 @@ def settle_columns(text: str, given: Mapping[str, Any]) -> tuple[Split, list[str
         for block in re.split(r"\n(?:[ \t]*\n)+|\f", text.replace("\r\n", "\n").strip())
         if block.strip()
     ]
+    if not blocks:
+        raise InputError("this holds nothing but blank lines; there are no records in it")
     rows = [[value or "" for value in row] for row in zip_longest(*blocks)]
     is_first = weigh_heading(rows, len(blocks)) > 0
     said = "are the headings" if is_first else "look like the others: there is no heading"

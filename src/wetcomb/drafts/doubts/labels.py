@@ -11,6 +11,7 @@ import numpy as np
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.telling import count_noun
+from wetcomb.match.mail_heads import find_heads
 
 __all__ = ["find_label_doubts"]
 
@@ -34,7 +35,10 @@ def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
         said = f"{label!r} stands in {count_noun(number, 'value')} as labels do"
         yield Raised(Doubt("labels", said, seen.list_lines(rows[label][:3])))
         return
-    lines = _list_unclaimed(seen)
+    heads = find_heads([line.encode() for line in seen.inside.decode().splitlines()])
+    every = seen.inside.decode().splitlines()
+    in_heads = {line.strip() for a, b in heads for line in every[a:b]}
+    lines = [line for line in _list_unclaimed(seen) if line not in in_heads]
     again = Counter(lines)
     single = [line for line in lines if 2 * again[line] < seen.n_records or again[line] < 2]
     if len(single) > max(1, _SHARE * len(seen.lines)):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 
 import msgspec
@@ -11,6 +11,7 @@ from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.text import Text
 from wetcomb.match.labels import FoundLabel, LabelFinder
 from wetcomb.match.lines import match_line
+from wetcomb.match.mail_heads import find_heads, read_head_line
 from wetcomb.match.patterns import Pattern
 
 __all__ = ["Line", "find_begins", "read_lines"]
@@ -50,8 +51,15 @@ class Line(msgspec.Struct):
         return len(self.raw) - len(self.raw.lstrip(b" \t\f"))
 
 
-def read_lines(chunk: Text, finder: LabelFinder, *, is_last: bool) -> list[Line]:
-    """Return the whole lines of a chunk with their labels."""
+def read_lines(
+    chunk: Text, finder: LabelFinder, mail: Mapping[str, int], *, is_last: bool
+) -> list[Line]:
+    """Return the whole lines of a chunk with their labels.
+
+    Parameters
+    ----------
+    mail : the labels that are names in the heads of mails; no other counts there
+    """
     raw = chunk.data[: chunk.body_size].tobytes()
     starts = chunk.line_starts[chunk.line_starts < chunk.body_size].tolist()
     lines = []
@@ -60,7 +68,17 @@ def read_lines(chunk: Text, finder: LabelFinder, *, is_last: bool) -> list[Line]
         if stop == chunk.body_size and not is_last and not raw.endswith(b"\n"):
             continue  # it may go on
         lines.append(Line(start, start + len(body), stop, body, finder.find(body)))
+    for first, end in find_heads([line.raw for line in lines]):
+        for line in lines[first:end]:
+            line.labels = _find_mail_labels(line, mail)
     return lines
+
+
+def _find_mail_labels(line: Line, mail: Mapping[str, int]) -> list[FoundLabel]:
+    read = read_head_line(line.raw)
+    if read is None or read[0] not in mail:
+        return []
+    return [FoundLabel(mail[read[0]], line.indent, read[1])]
 
 
 def find_begins(lines: Sequence[Line], blocks: str, pattern: Pattern | None) -> list[int]:

@@ -26,6 +26,7 @@ from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
 __all__ = ["Puller", "begin"]
 
 _LOOKED_AT = 10_000  # lines that a near label is looked for in
+_MAIL = "mail."  # before a name in the heads of mails
 _SEPARATORS = b";,|\xc2\xb7"
 _REASONS = (
     "spacing", "line-end", "page-mark", "label", "delimiter", "quote-mark", "unclaimed", "outside",
@@ -67,8 +68,19 @@ class Puller(StepRun):
             )
         self._options, specs = options, options.specs
         self._finder = LabelFinder(
-            [texts for texts, _ in specs], options.label_mark, anywhere=options.labels_anywhere
+            [
+                [text for text in texts if not text.casefold().startswith(_MAIL)]
+                for texts, _ in specs
+            ],
+            options.label_mark,
+            anywhere=options.labels_anywhere,
         )
+        self._mail = {
+            text[len(_MAIL) :].casefold(): place
+            for place, (texts, _) in enumerate(specs)
+            for text in texts
+            if text.casefold().startswith(_MAIL)
+        }
         self._names = tuple(name for _, name in specs)
         self._columns = (*self._names, *["unclaimed"] * (options.unclaimed == "column"))
         is_pattern = options.blocks not in BLOCK_WORDS
@@ -86,7 +98,7 @@ class Puller(StepRun):
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield the blocks that end in a chunk."""
         chunk = batch.text
-        lines = read_lines(chunk, self._finder, is_last=is_last)
+        lines = read_lines(chunk, self._finder, self._mail, is_last=is_last)
         begins = find_begins(lines, self._options.blocks, self._pattern)
         stop = chunk.body_size
         if not is_last:
