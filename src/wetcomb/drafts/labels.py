@@ -39,6 +39,7 @@ _INNER = re.compile(
 )
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
+_OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
 _UNPARTED = 3  # labels of blocks that nothing parts
@@ -92,6 +93,9 @@ def find_pull(
     if len(names) < _UNPARTED and not _are_parted(seen, begins) and not any(seen.inner):
         return None  # two who speak in turn are no labels
     n_lines, n_claimed, goes_on = _count_claimed(seen, begins)
+    n_own = sum(map(bool, seen.labels))
+    if n_own < _OWN * claimed * n_lines:
+        return None  # what goes on over so many lines is rather text
     if n_claimed < claimed * n_lines or sum(counts.values()) + sum(inner.values()) < 2 * n_blocks:
         return None
     names = _sort_names(seen, names, begins)
@@ -163,7 +167,11 @@ def _look(text: str) -> _Seen | None:
 def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
     """Return the lines that are labels by themselves: they recur, and a value stands below each."""
     solid = [line.strip() for line in lines]
-    again = Counter(line for line in solid if line and line[0].isalpha() and len(line) <= 40)
+    again = Counter(
+        line
+        for line in solid
+        if line[:1].isalpha() and len(line) <= 40 and not re.search("[,;|\t]", line)
+    )
     most = max((n for line, n in again.items() if n > _LEAST), default=0)
     if not most or any(n > most for n in marked.values()):
         return set()

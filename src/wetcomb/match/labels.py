@@ -71,9 +71,11 @@ class LabelFinder:
         if not found and not self._anywhere:
             return []
         place = found[0].value if found else 0
+        is_plain = first is not None and bool((first["mark"] or b"").strip())
         while (more := self._more.search(line, _skip_quoted(line, place))) is not None:
-            found.append(self._tell(more))
-            place = found[-1].value
+            if more["mark"].strip() or not is_plain:  # spacing marks a label only among such
+                found.append(self._tell(more))
+            place = more.end()
         return found
 
     def _tell(self, match: re.Match[bytes]) -> FoundLabel:

@@ -285,7 +285,7 @@ class Puller(StepRun):
         for row, record in enumerate(records):
             cells = {label: self._settle(values, gone) for label, values in record.cells.items()}
             rest = [piece for _, over in cells.values() for piece in over]
-            if rest:
+            if not self._options.again and any(len(v) > 1 for v in record.cells.values()):
                 again.append(row)
             filled = [(label, pieces) for label, (pieces, _) in cells.items()]
             if self._options.unclaimed == "column" and record.unclaimed:
