@@ -68,6 +68,20 @@ CHAINS = [
 ]  # fmt: skip
 
 
+#: Ways that a label and its value stand together, and where blocks begin.
+LABELS = [
+    ("colons, leaders, values below", "--label 'Permit no' --label Holder --label Fee", "Permit no: MP-0204\nHolder: A. Dunmore\nFee ........ 27.00 marks\n\nPermit no: MP-0207\nHolder:\n  Ruth Pell\nFee:\n  44.00 marks\n"),
+    ("several on a line, another order, one missing", "--label No --label Boat --label Berth", "No: 1   Boat: Tansy   Berth: A10\nNo: 2   Berth: B4\nNo: 3   Berth: A2; Boat: Wren\n"),
+    ("key=value, quoted", "--label ts --label boat --label note", 'ts=08:30 boat=Tansy note="late: fog"\nts=09:15 boat="Old Regret"\n'),
+    ("other words for a label, another name", "--label 'No' --label 'Boat|Vessel as boat'", "No: 1\nVessel: Tansy\nNo: 2\nBoat: Heron\n"),
+    ("values that go on over lines", "--label No --label Remark --multiline Remark", "No: 1\nRemark: keep the water point clear,\n  and mind the swans\nNo: 2\nRemark: none\n"),
+    ("up to a text, blank lines or not", "--label No --label Notice --until 'Notice=Signed'", "No: 1\nNotice: the gate is shut\n\nuntil the chain is mended\nSigned R. Pell\n"),
+    ("blocks between rules", "--label Boat --label No --blocks rule", "Boat: Tansy\nNo: 1\n-----\nNo: 2\nBoat: Heron\n"),
+    ("names in the heads of mails", "--label 'mail.date as sent' --label 'Permit no' --label Date", "From: Mooring Office\nDate: 3 June 2031\nSubject: your permit\n\nPermit no: MP-0204\nDate: 2031-07-02\n"),
+    ("what no label claims, kept", "--label No --unclaimed column", "No: 1\nseen by the keeper\nNo: 2\n"),
+]  # fmt: skip
+
+
 def run_example(options: str, text: str, command: str = "split paste.txt") -> str:
     """Return the table the program makes of a text, as it prints it."""
     with tempfile.TemporaryDirectory() as folder:
@@ -89,6 +103,13 @@ def list_examples(examples: list[tuple[str, str, str]], command: str) -> Iterato
         yield f"```text\n{run_example(options, text, command)}```\n"
 
 
+def run_rebuild(name: str, n_lines: int) -> str:
+    """Return the first lines of what `rebuild` makes of a text of the demo, by itself."""
+    text = (ROOT / "src" / "wetcomb" / "demo" / name).read_text(encoding="utf-8")
+    lines = run_example("--format csv", text, "rebuild paste.txt").splitlines(keepends=True)
+    return "".join(lines[:n_lines])
+
+
 def make_parts() -> dict[tuple[str, str], str]:
     """Return what stands between the marks of each page, by page and mark."""
     notices = (ROOT / "src" / "wetcomb" / "demo" / "notices.txt").read_bytes()
@@ -108,6 +129,8 @@ def make_parts() -> dict[tuple[str, str], str]:
         ("comb-file.md", "example"): f"```toml\n{comb}```",
         ("patterns.md", "shapes"): shapes,
         ("cuts.md", "cuts"): "\n".join(list_examples(CUTS, "split paste.txt")),
+        ("labels.md", "labels"): "\n".join(list_examples(LABELS, "pull paste.txt")),
+        ("labels.md", "mails"): f"```text\n{run_rebuild('permits.txt', 4)}```",
         ("cuts.md", "chains"): "\n".join(list_examples(CHAINS, "")),
     }
 

@@ -21,6 +21,7 @@ from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.telling import count_noun, make_plain
 from wetcomb.match.mail_heads import find_heads
+from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["find_pull", "settle_pull"]
@@ -28,7 +29,7 @@ __all__ = ["find_pull", "settle_pull"]
 _WORDS = r"(?P<label>[^\W\d_](?:(?:(?!\s\s)[^:=|\t\r\n：]){0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
 #: A line that begins with a label and its mark; a bar, a tab or a gap parts two cells only.
 _MARKED = re.compile(
-    rf"\s*{_WORDS}(?P<mark>[ \t]*[:=：](?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
+    rf"\s*{_WORDS}(?P<mark>[ \t]*(?:[=：]|(?<!\d):|:(?!\d))(?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
 )
 _PARTED = re.compile(
     rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>(?:(?!  )[^|\t])*)"
@@ -44,6 +45,8 @@ _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
 _UNPARTED = 3  # labels of blocks that nothing parts
 _BARE = 0.25  # how often a label without a mark stands, of the commonest of them
+_SIGNS = ("№", "#")  # that stand for a number, and may be all of a label
+_FIRM = TYPED | {"code", "yes-no"}  # shapes of values that have one line
 _QUOTED = re.compile(r'"[^"]*"')
 
 
@@ -170,7 +173,9 @@ def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
     again = Counter(
         line
         for line in solid
-        if line[:1].isalpha() and len(line) <= 40 and not re.search("[,;|\t]", line)
+        if (line[:1].isalpha() or line[:1] in _SIGNS)
+        and len(line) <= 40
+        and not re.search("[,;|\t]", line)
     )
     most = max((n for line, n in again.items() if n > _LEAST), default=0)
     if not most or any(n > most for n in marked.values()):
@@ -280,7 +285,8 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
     """
     again = Counter(line.strip() for line in seen.lines)
     n_lines = n_claimed = 0
-    goes_on: set[str] = set()
+    goes_on: Counter[str] = Counter()
+    shapes: dict[str, list[str]] = {}
     label, has_value = "", False
     for place in range(begins[0], len(seen.lines)):
         text, own = seen.lines[place].strip(), seen.labels[place]
@@ -292,16 +298,25 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
         n_lines += 1
         if own:
             label = seen.inner[place][-1] if seen.inner[place] else own
-            has_value = not (text == own or text.rstrip(" .:=…：") == own)
+            value = re.sub(r"^[\s.:=…：|]*", "", text[text.rindex(label) + len(label) :])
+            has_value = bool(value)
+            if value:
+                shapes.setdefault(label, []).append(find_shape(value))
             n_claimed += 1
         elif _MARKED.fullmatch(text):
             label = ""  # a label that does not recur
         elif label:
             n_claimed += 1
-            if has_value:
-                goes_on.add(label)
+            goes_on[label] += has_value
             has_value = True
-    return n_lines, n_claimed, goes_on
+    # dates, figures and codes do not go on: what stands below them is something else
+    firm = {
+        name
+        for name, found in shapes.items()
+        if sum(shape in _FIRM for shape in found) >= _CLAIMED * len(found)
+    }
+    n_claimed -= sum(goes_on[name] for name in firm)
+    return n_lines, n_claimed, {name for name, n in goes_on.items() if n and name not in firm}
 
 
 def _sort_names(seen: _Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:

@@ -51,5 +51,7 @@ def _list_unclaimed(seen: Drafted) -> list[str]:
     found = [charge for charge in seen.batch.charges if charge.reason == "unclaimed"]
     starts = np.concatenate([np.zeros(0, np.int64), *(charge.starts for charge in found)])
     ends = np.concatenate([np.zeros(0, np.int64), *(charge.ends for charge in found)])
-    spans = zip(starts.tolist(), ends.tolist(), strict=True)
+    values = seen.table.ends[seen.table.ends <= seen.batch.text.body_size]
+    last = int(values.max()) if values.size else 0  # what stands behind all values is a closing
+    spans = [span for span in zip(starts.tolist(), ends.tolist(), strict=True) if span[0] < last]
     return [line for span in spans if (line := seen.batch.text.value(*span).strip())]

@@ -26,6 +26,7 @@ from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
 __all__ = ["Puller", "begin"]
 
 _LOOKED_AT = 10_000  # lines that a near label is looked for in
+_SHORT_RULE = 3  # marks of a line that may be a value
 _MAIL = "mail."  # before a name in the heads of mails
 _SEPARATORS = b";,|\xc2\xb7"
 _REASONS = (
@@ -191,7 +192,9 @@ class Puller(StepRun):
                 open_label, margin = line.labels[-1].label, line.indent
                 if not self._is_open(record, open_label):
                     open_label = -1
-            elif line.is_blank or line.is_rule:
+            elif line.is_blank or (
+                line.is_rule and not self._may_be_value(line, record, open_label)
+            ):
                 _charge_line(chunk, gone, line, "")
                 if open_label >= 0 and not (line.is_blank and self._until[open_label]):
                     open_label = -1
@@ -207,6 +210,11 @@ class Puller(StepRun):
     def _is_open(self, record: _Record, label: int) -> bool:
         """Return whether a value goes on in the next line: it may, or none of it has come yet."""
         return label in self._goes_on or bool(self._until[label]) or not record.cells[label][-1]
+
+    def _may_be_value(self, line: Line, record: _Record, label: int) -> bool:
+        """Return whether three marks are a word for nothing: they stand where a value is waited for."""
+        is_short = len(line.raw.strip(b" \t\f")) <= _SHORT_RULE and self._options.blocks != "rule"
+        return is_short and label >= 0 and not record.cells[label][-1]
 
     def _ends(self, line: Line, margin: int, label: int) -> bool:
         """Return whether a line ends the value before it, though it has none of the labels."""

@@ -1,0 +1,92 @@
+"""Labelled fields as they are used: rebuilt without an option, pulled by name, kept in a comb."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+import pytest
+
+import wetcomb as package
+from program import wetcomb
+
+DEMO = Path(package.__file__).parent / "demo"
+CARDS = "".join(
+    f"Card: {no}\nReader: {who}\nSince: {no % 28 + 1}.03.2031\n\n"
+    for no, who in ((11, "Ruth Pell"), (12, "Tom Ashby"), (17, "Edda Lorn"))
+)
+BELOW = CARDS.replace(": ", "\n")
+CARD_TABLE = (
+    "Card,Reader,Since\n11,Ruth Pell,12.03.2031\n12,Tom Ashby,13.03.2031\n17,Edda Lorn,18.03.2031\n"
+)
+
+
+def test_the_permits_are_rebuilt_without_an_option(tmp_path: Path) -> None:
+    shutil.copy(DEMO / "permits.txt", tmp_path)
+    done = wetcomb(
+        tmp_path, "rebuild", "permits.txt", "-o", "p.csv", "--save-comb", "p.toml", "--strict"
+    )
+    said = done.stderr.decode()
+    assert done.returncode == 0 and "verdict table" in said, said
+    assert (tmp_path / "p.csv").read_bytes() == (DEMO / "permits.true.csv").read_bytes()
+    assert "--label Remarks: in 2 of 8 blocks; the first without it begins in line 10" in said
+    again = wetcomb(tmp_path, "rebuild", "permits.txt", "--comb", "p.toml", "--format", "csv")
+    assert again.stdout == (DEMO / "permits.true.csv").read_bytes()
+    shown = wetcomb(tmp_path, "inspect", "permits.txt").stdout.decode()
+    (command,) = [line.strip() for line in shown.splitlines() if "wetcomb pull" in line]
+    assert "--label 'Permit no'" in command and "--multiline Remarks" in command
+
+
+@pytest.mark.parametrize(
+    ("text", "table"),
+    [
+        (CARDS, CARD_TABLE),
+        (BELOW, CARD_TABLE),
+        (CARDS.replace(": ", " ..... "), CARD_TABLE),
+        (CARDS.replace("\n\n", "\n-----\n"), CARD_TABLE),
+        (CARDS.replace("\nReader", "; Reader").replace("\nSince", "; Since"), CARD_TABLE),
+        (CARDS.replace("Card", "Ca\u200brd"), CARD_TABLE),
+        ("Dear Ann,\nplease enter these.\n\n" + CARDS + "Yours\nTom\n", CARD_TABLE),
+        (CARDS.replace("Reader: Tom Ashby\nSince: 13.03.2031", "Since: 13.03.2031\nReader: Tom Ashby"), CARD_TABLE),
+    ],
+)  # fmt: skip
+def test_blocks_of_labels_are_found(tmp_path: Path, text: str, table: str) -> None:
+    (tmp_path / "in.txt").write_text(text, encoding="utf-8")
+    done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
+    assert (done.stdout.decode(), done.returncode) == (table, 0), done.stderr.decode()
+    pulled = wetcomb(tmp_path, "wash", "in.txt", "+", "pull", "--format", "csv")
+    assert pulled.stdout.decode() == table
+
+
+#: Texts that hold what looks like a label, and are no blocks of labels.
+NO_LABELS = {
+    "speakers": "Tom: are you there?\nRuth: yes, at the lower gate.\nTom: the chain has come off!\nRuth: I will be with you.\n",
+    "a table whose first column recurs": "Lock   Tons  Toll\nOrrin  12    3.50\nLamb   9     4.20\nOrrin  11    1.20\nLamb   7     2.20\n",
+    "times": "16:40 Tansy goes up\n16:45 Heron goes down\n17:02 Wren waits\n",
+    "a heading on every page": "Tolls\n\nBoat;Toll\nTansy;1\nWren;2\n\fTolls\n\nBoat;Toll\nRook;3\nCoot;4\n",
+    "addresses of pages": "see https://a.example/x\nsee https://b.example/y\nsee https://c.example/z\n",
+}
+
+
+@pytest.mark.parametrize("text", NO_LABELS.values(), ids=NO_LABELS)
+def test_what_looks_like_labels_and_is_none(tmp_path: Path, text: str) -> None:
+    (tmp_path / "in.txt").write_text(text, encoding="utf-8")
+    done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv")
+    assert "recur in" not in done.stderr.decode()
+
+
+def test_labels_that_are_not_certain_are_doubted(tmp_path: Path) -> None:
+    glued = CARDS.replace("\nSince", "Since")
+    more = CARDS.replace("\n\n", "\nseen by the keeper on {}\nat noon, with {}\n\n")
+    for text in (glued, more.format(*range(6))):
+        (tmp_path / "in.txt").write_text(text)
+        done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
+        assert done.returncode == 1, done.stderr.decode()
+
+
+def test_labels_that_nothing_tells(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text("a\nb\n")
+    done = wetcomb(tmp_path, "pull", "in.txt")
+    assert (done.returncode, done.stderr) == (
+        2, b"wetcomb: in.txt: no label recurs in this text; name the labels (--label)\n"
+    )  # fmt: skip
