@@ -98,12 +98,14 @@ def draft_once(
 ) -> tuple[Comb, Drafted]:
     """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
     if not given:
-        washed = make_text([Wash()], text)
+        furniture, told = find_furniture(text)
+        wash = furniture or Wash()
+        washed = make_text([wash], text)
         found = find_pull(washed.decode())
         if found is not None:
             pull, notes = found
-            steps: tuple[Step, ...] = (Wash(), pull) if washed != text else (pull,)
-            return _draft_labels(text, steps, notes, part or Part(), encoding, first_line)
+            steps: tuple[Step, ...] = (wash, pull) if washed != text else (pull,)
+            return _draft_labels(text, steps, [*told, *notes], part or Part(), encoding, first_line)
     only = OnlyTable(part or Part(), text)
     rebuilt = weigh_steps(text, given)
     whole = rebuilt.split
@@ -142,7 +144,7 @@ def _draft_labels(
     first_line: int,
 ) -> tuple[Comb, Drafted]:
     """Return the comb that pulls labelled fields, and what it makes."""
-    if len(steps) > 1:
+    if len(steps) > 1 and steps[0] == Wash():
         notes = [
             "What cannot be seen, reply marks and wrong decoding are washed off first.",
             *notes,

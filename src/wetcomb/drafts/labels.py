@@ -36,7 +36,7 @@ _PARTED = re.compile(
 )
 #: A label further on in a line.
 _INNER = re.compile(
-    r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[\w.-]+=))(?P<label>[^\W\d_][^:=;,|\t：]{0,30}?)[ \t]*[:=：]"
+    r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[^\s=]+=))(?P<label>[^\W\d_](?:(?!\s\s)[^:=;,|\t：]){0,30}?)[ \t]*[:=：]"
 )
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
