@@ -56,6 +56,11 @@ ONCE = {
         "rebuild",
         "field-1,field-2,field-3\nTansy,3.50,Orrin\nWren,4.25,Lamb\nCoot,2.75,Orrin\nRook,8.15,Weir\n",
     ),
+    "a rule under a word stands over its columns": Once(
+        "             Morning                  Remark\n          -------------\nBoat      Up     Down      Fee        text\nTansy     3      5         4          x\n",
+        "split --edges heading --heading 2",
+        "Boat,Morning Up,Morning Down,Fee,Remark text\nTansy,3,5,4,x\n",
+    ),
     "a cell is missing in a list of cells": Once(
         CELLS,
         "split --per-record 3",

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
 
 from wetcomb.core.arrays import Bytes, Ints
 from wetcomb.core.cutting.layout import drop_lines, strip_page_marks
-from wetcomb.core.cutting.ragged import Ragged
+from wetcomb.core.cutting.ragged import LineDrops, Ragged
 from wetcomb.core.cutting.reading import cut_records
 from wetcomb.core.cutting.recut import refine
 from wetcomb.core.cutting.scanner import Scanner
@@ -19,7 +20,7 @@ from wetcomb.core.text import Text
 from wetcomb.steps.split.headings import Heading, Placed, center_words, read_value, spread_words
 from wetcomb.steps.split.leaving import find_frame
 from wetcomb.steps.split.options import Split
-from wetcomb.steps.split.page_edges import PageEdges, list_words
+from wetcomb.steps.split.page_edges import PageEdges, find_rule_runs, list_words
 from wetcomb.steps.split.places import Places
 
 __all__ = ["HeadingReader"]
@@ -83,7 +84,7 @@ class HeadingReader:
         lines, counts = self._list_words(chunk, data, ragged)
         if self._options.has_edges_only:
             for row in range(len(lines) - 1):
-                lines[row] = self._read_upper_line(data, uncut, row)
+                lines[row] = self._read_upper_line(data, uncut, row, heading.drops)
             ragged = self._cut_at_words(data, uncut, ragged, lines)
             self._edges.words = [text for text, *_ in lines[-1] if text]
         n_columns = self._count_columns(lines, counts)
@@ -132,22 +133,31 @@ class HeadingReader:
             )
         return options.per_record or max(1, -(-n_fields // options.panels))
 
-    def _read_upper_line(self, data: Bytes, uncut: Ragged, row: int) -> list[Placed]:
+    def _read_upper_line(
+        self, data: Bytes, uncut: Ragged, row: int, drops: LineDrops
+    ) -> list[Placed]:
         """Return the words of an upper heading line with the columns they stand over."""
         begin, line = _read_line(data, uncut, row)
         placed = list_words(line, self._options.tab_width)
         if not placed:
             return []
-        edges = self._edges.first
-        firsts = np.searchsorted(edges, [column for column, *_ in placed], "right").tolist()
+        columns = self._list_columns(data, uncut)
         spans = [(first, stop) for first, stop, _ in placed]
-        firsts = center_words(spans, self._list_columns(data, uncut), firsts)
+        firsts = np.searchsorted(self._edges.first, [a for a, _ in spans], "right").tolist()
+        firsts = center_words(spans, columns, firsts)
+        runs = _find_runs_below(data, uncut, row, drops)
         words: list[Placed] = []
         place = 0
-        for (*_, text), first in zip(placed, firsts, strict=True):
+        for nth, (*_, text) in enumerate(placed):
             place = line.index(text, place)
             start = begin + len(line[:place].encode())
+            first, stop = firsts[nth], 0
+            covered = _find_covered(spans[nth], runs, columns)
+            if covered:
+                first, stop = covered[0], covered[-1] + 1
             words.append((text, ((start, start + len(text.encode())),), first))
+            if stop and stop < len(columns) and stop not in firsts[nth + 1 : nth + 2]:
+                words.append(("", (), stop))  # nothing stands over what is behind the rule
             place += len(text)
         return words
 
@@ -167,7 +177,8 @@ class HeadingReader:
         if len(lines) < 2:
             return ragged
         cuts: Ints = np.array(
-            sorted(spans[0][0] for line in lines[:-1] for _, spans, _ in line[1:]), np.int64
+            sorted(spans[0][0] for line in lines[:-1] for _, spans, _ in line[1:] if spans),
+            np.int64,
         )
         upper = np.arange(uncut.stops.size) < uncut.stops.size - 1
         head = refine(uncut.select(upper), data, cuts)
@@ -180,3 +191,26 @@ def _read_line(data: Bytes, uncut: Ragged, row: int) -> tuple[int, str]:
     begin = int(uncut.record_starts[row])
     end = int(uncut.outer_ends[uncut.offsets[row + 1] - 1])
     return begin, data[begin:end].tobytes().decode()
+
+
+def _find_runs_below(
+    data: Bytes, uncut: Ragged, row: int, drops: LineDrops
+) -> list[tuple[int, int]]:
+    """Return the runs of a rule between a heading line and the next one, as display columns."""
+    low, high = int(uncut.stops[row]), int(uncut.record_starts[row + 1])
+    rules = drops.has("rule") & (drops.starts >= low) & (drops.starts < high)
+    for start, stop in zip(drops.starts[rules].tolist(), drops.ends[rules].tolist(), strict=True):
+        return find_rule_runs(data[start:stop].tobytes().rstrip(b"\r\n"))
+    return []
+
+
+def _find_covered(
+    word: tuple[int, int], runs: Sequence[tuple[int, int]], columns: Sequence[tuple[int, int]]
+) -> list[int]:
+    """Return the columns over which a word's rule stands; none where it has none."""
+    own = [run for run in runs if run[0] < word[1] and word[0] < run[1]]
+    return [
+        place
+        for place, (begin, end) in enumerate(columns)
+        if len(own) == 1 and own[0][0] - 1 <= begin and end <= own[0][1] + 1
+    ]

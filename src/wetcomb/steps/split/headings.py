@@ -196,6 +196,10 @@ def center_words(
         return sum(measure(word, first, stop) for word, (first, stop) in enumerate(bounds))
 
     lows = [0, *(first + 1 for first in firsts[:-1])]
+    lows = [  # a word that is flush with a column begins there
+        first if columns[first][0] == begin else low
+        for low, first, (begin, _) in zip(lows, firsts, words, strict=True)
+    ]
     even = [
         starts
         for size in range(1, n_columns // n_words + 1)

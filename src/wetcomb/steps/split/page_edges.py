@@ -23,7 +23,14 @@ from wetcomb.match.characters import SPACE, Columns, find_kinds, find_widths, re
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.split.page_starts import PageStarts
 
-__all__ = ["PageEdges", "find_heading_edges", "find_rule_edges", "find_rules", "list_words"]
+__all__ = [
+    "PageEdges",
+    "find_heading_edges",
+    "find_rule_edges",
+    "find_rule_runs",
+    "find_rules",
+    "list_words",
+]
 
 _RUN = re.compile("([-=_~*\u2500\u2501\u2550])\\1+")
 _FORM_FEED = 0x0C
@@ -203,10 +210,14 @@ def find_rules(data: Bytes, ragged: Ragged) -> list[tuple[int, tuple[int, ...]]]
 
 def find_rule_edges(line: bytes) -> tuple[int, ...]:
     """Return where the runs of a rule begin, the first left out; nothing for any other line."""
+    return tuple(begin for begin, _ in find_rule_runs(line))[1:]
+
+
+def find_rule_runs(line: bytes) -> list[tuple[int, int]]:
+    """Return the display columns of the runs of a rule; nothing for any other line."""
     if not is_rule(line):
-        return ()
-    expanded = line.decode().expandtabs(8)
-    return tuple(run.start() for run in _RUN.finditer(expanded))[1:]
+        return []
+    return [run.span() for run in _RUN.finditer(line.decode().expandtabs(8))]
 
 
 def list_words(line: str, tab_width: int = 8) -> list[tuple[int, int, str]]:
