@@ -29,7 +29,7 @@ def test_the_permits_are_rebuilt_without_an_option(tmp_path: Path) -> None:
     said = done.stderr.decode()
     assert done.returncode == 0 and "verdict table" in said, said
     assert (tmp_path / "p.csv").read_bytes() == (DEMO / "permits.true.csv").read_bytes()
-    assert "--label Remarks: in 2 of 8 blocks; the first without it begins in line 10" in said
+    assert "Remarks: in 2 of 8 blocks; the first without it begins in line 10" in said
     again = wetcomb(tmp_path, "rebuild", "permits.txt", "--comb", "p.toml", "--format", "csv")
     assert again.stdout == (DEMO / "permits.true.csv").read_bytes()
     shown = wetcomb(tmp_path, "inspect", "permits.txt").stdout.decode()

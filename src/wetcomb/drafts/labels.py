@@ -112,7 +112,7 @@ def find_pull(
     }
     shown = ", ".join(make_plain(name) for name in names[:6]) + ", ..." * (len(names) > 6)
     notes = [
-        f"{count_noun(len(names), 'label')} recur in {n_blocks} blocks ({shown}); they claim {n_claimed} of {n_lines} lines.",
+        f"{count_noun(len(names), 'label')} recur in {n_blocks} blocks ({shown}); they claim {n_claimed} of {n_lines} lines, heads of mails and what all blocks have alike aside.",
         f"A block begins {_tell_blocks(blocks, names[0])}; {names[0]} stands in {max(counts[names[0]], inner[names[0]])} of them.",
     ]
     if goes_on:

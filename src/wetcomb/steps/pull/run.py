@@ -118,7 +118,7 @@ class Puller(StepRun):
                 told.append(f"--label {name}: it stands nowhere as a label")
             elif place in self._without:
                 told.append(
-                    f"--label {name}: in {self._counts[place]} of {self._n_blocks} blocks; the first without it begins in line {self._without[place]}"
+                    f"{name}: in {self._counts[place]} of {self._n_blocks} blocks; the first without it begins in line {self._without[place]}"
                 )
         if self._n_outside:
             said = "line stands" if self._n_outside == 1 else "lines stand"
