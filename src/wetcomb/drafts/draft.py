@@ -7,6 +7,8 @@ never overruled: it only leaves fewer candidates.
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from collections.abc import Mapping
 from typing import Any
 
@@ -24,7 +26,6 @@ from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.furniture import find_furniture
-from wetcomb.drafts.labels import find_pull
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
 from wetcomb.drafts.record_lines import SampleLines
@@ -97,10 +98,13 @@ def draft_once(
     first_line: int = 1,
 ) -> tuple[Comb, Drafted]:
     """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
-    if not given:
+    if not given and _may_have_labels(text):
+        from wetcomb.drafts.labels import find_pull  # mostly it is not needed
+
         furniture, told = find_furniture(text)
         wash = furniture or Wash()
-        washed = make_text([wash], text)
+        is_clean = furniture is None and _CLEAN.fullmatch(text) is not None
+        washed = text if is_clean else make_text([wash], text)
         found = find_pull(washed.decode())
         if found is not None:
             pull, notes = found
@@ -133,6 +137,22 @@ def draft_once(
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
     return comb.fit(fits), drafted
+
+
+def _may_have_labels(text: bytes) -> bool:
+    """Return whether a text could be one of labels at all: marks in its lines, or beginnings that recur."""
+    lines = [line.strip() for line in text[:_LOOKED_AT].split(b"\n") if line.strip()]
+    marked = sum(any(mark in line for mark in _MARKS) for line in lines)
+    again = sum(n for n in Counter(lines).values() if n > 1)
+    heads = {line.split(None, 1)[0] for line in lines}
+    return 4 * marked >= len(lines) or 4 * again >= len(lines) or 2 * len(heads) <= len(lines)
+
+
+#: Marks of labels; a quick look for them saves the time of a thorough one.
+_MARKS = (b":", b"=", b"...", b". . .", "：".encode(), "…".encode())
+_LOOKED_AT = 1 << 14  # bytes
+#: A text that nothing would be washed off.
+_CLEAN = re.compile(rb"(?:[^\x00-\x08\x0b\x0e-\x1f\x7f-\xff>]|(?<!\n)>)*")
 
 
 def _draft_labels(

@@ -15,7 +15,6 @@ from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.cuts import CUT_OPTIONS, find_cut_doubts, list_cut_options
 from wetcomb.drafts.doubts.headings import find_heading_doubts
-from wetcomb.drafts.doubts.labels import find_label_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
 from wetcomb.drafts.options import settle_fields
@@ -39,6 +38,8 @@ def raise_doubts(seen: Drafted) -> list[Raised]:
 
 def _look(seen: Drafted) -> Iterator[Raised]:
     if isinstance(seen.steps[-1], Pull):
+        from wetcomb.drafts.doubts.labels import find_label_doubts
+
         yield from find_label_doubts(seen)
         yield from find_value_doubts(seen)
         return
