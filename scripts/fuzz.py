@@ -53,6 +53,12 @@ UNWRAP = [
     ["--fields", "2", "-d", "semicolon"],
     ["--indent", "--hyphens", "mend"],
 ]
+PULL = [
+    [], ["--label=a", "--label=Boat"], ["--label=From", "--label=To|Total as t", "--multiline=t"],
+    ["--label=a", "--blocks=rule", "--unclaimed=column"], ["--label=b", "--blocks=blank-line", "--again=join"],
+    ["--label=a", "--labels-anywhere", "--until=*=Wren"], ["--label=mail.from", "--label=x", "--label-mark=,"],
+    ["--label=a|b as c", "--blocks={digits}"], ["--label=Boat", "--blocks=file", "--again=last"],
+]  # fmt: skip
 REALIGN = [
     ["--optional", "1"],
     ["--absorb", "1"],
@@ -88,6 +94,8 @@ def make_command(rng: random.Random) -> list[str]:
     if kind < 0.3:
         return ["inspect", "in.txt", *make_split(rng)]
     steps = [["split", *make_split(rng)]]
+    if rng.random() < 0.3:
+        steps = [["pull", *rng.choice(PULL)]]
     if rng.random() < 0.3:
         steps.insert(0, ["unwrap", *rng.choice(UNWRAP)])
     if rng.random() < 0.3:
