@@ -12,6 +12,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -43,6 +44,7 @@ _CLAIMED = 0.6  # share of the lines that labels must claim
 _OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
+_TRIED = 20  # labels that blocks may begin with, of those that come first
 _UNPARTED = 3  # labels of blocks that nothing parts
 _BARE = 0.25  # how often a label without a mark stands, of the commonest of them
 _SIGNS = ("№", "#")  # that stand for a number, and may be all of a label
@@ -50,13 +52,18 @@ _FIRM = TYPED | {"code", "yes-no"}  # shapes of values that have one line
 _QUOTED = re.compile(r'"[^"]*"')
 
 
-class _Seen(msgspec.Struct):
+class _Seen(msgspec.Struct, dict=True):
     """The lines of a text, the label that each begins with, those further on, which are heads of mails."""
 
     lines: list[str]
     labels: list[str]
     inner: list[list[str]]
     heads: set[int]
+
+    @cached_property
+    def parted(self) -> set[int]:
+        """The labelled lines that a blank line or a rule stands before."""
+        return {*_part(self, "rule"), *_part(self, "blank-line")}
 
 
 def settle_pull(text: str, given: Mapping[str, Any]) -> tuple[Pull, list[str]]:
@@ -216,7 +223,7 @@ def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tup
     begins = min(
         (
             [k for k, label in enumerate(seen.labels) if label == first]
-            for first in order
+            for first in order[:_TRIED]
             if counts[first] >= _FIRST * most
         ),
         key=lambda places: _count_odd(seen, places),
@@ -240,16 +247,14 @@ def _count_odd(seen: _Seen, begins: Sequence[int]) -> int:
     for begin, end in pairwise([*begins, len(seen.labels)]):
         here = Counter(label for label in seen.labels[begin:end] if label)
         number += sum(here.values()) - len(here)
-    parted = {*_part(seen, "rule"), *_part(seen, "blank-line")}
-    if len(parted) >= _FIRST * len(begins):
-        number += sum(place not in parted for place in begins)
+    if len(seen.parted) >= _FIRST * len(begins):
+        number += sum(place not in seen.parted for place in begins)
     return number
 
 
 def _are_parted(seen: _Seen, begins: Sequence[int]) -> bool:
     """Return whether blank lines or rules stand before most of the blocks."""
-    parted = {*_part(seen, "rule"), *_part(seen, "blank-line")}
-    return sum(place in parted for place in begins) >= _FIRST * len(begins)
+    return sum(place in seen.parted for place in begins) >= _FIRST * len(begins)
 
 
 def _part(seen: _Seen, kind: str) -> Iterator[int]:

@@ -63,6 +63,7 @@ class LabelFinder:
             rb"[ \t\f]*" + words + b"(?:" + mark + rb"|[ \t]*$)", re.IGNORECASE
         )
         self._more = re.compile(_BEFORE + words + mark, re.IGNORECASE)
+        self._mark = re.compile(mark)
 
     def find(self, line: bytes) -> list[FoundLabel]:
         """Return the labels of a line, its line end left out, in order; none if it begins with none."""
@@ -72,7 +73,10 @@ class LabelFinder:
             return []
         place = found[0].value if found else 0
         is_plain = first is not None and bool((first["mark"] or b"").strip())
-        while (more := self._more.search(line, _skip_quoted(line, place))) is not None:
+        while self._mark.search(line, place):  # else no label is looked for: there may be many
+            more = self._more.search(line, _skip_quoted(line, place))
+            if more is None:
+                break
             if more["mark"].strip() or not is_plain:  # spacing marks a label only among such
                 found.append(self._tell(more))
             place = more.end()
