@@ -37,9 +37,18 @@ def test_the_permits_are_rebuilt_without_an_option(tmp_path: Path) -> None:
     assert "--label 'Permit no'" in command and "--multiline Remarks" in command
 
 
+MANY = "".join(
+    f"BEGIN:CARD\n-[ {no} ]------\nNo | {no}\nEvent: {no + 3} Station: {no * 7 % 5}\nChecked: by the office\n"
+    for no in range(1, 10)
+)
+MANY_TABLE = "No,Event,Station\n" + "".join(f"{no},{no + 3},{no * 7 % 5}\n" for no in range(1, 10))
+
+
 @pytest.mark.parametrize(
     ("text", "table"),
     [
+        (MANY.replace("BEGIN:CARD\n", "").replace(" |", ":"), MANY_TABLE),
+        (MANY.replace(" |", ":"), MANY_TABLE),
         (CARDS, CARD_TABLE),
         (BELOW, CARD_TABLE),
         (CARDS.replace(": ", " ..... "), CARD_TABLE),

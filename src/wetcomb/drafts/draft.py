@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 import msgspec
@@ -109,7 +110,10 @@ def draft_once(
         if found is not None:
             pull, notes = found
             steps: tuple[Step, ...] = (wash, pull) if washed != text else (pull,)
-            return _draft_labels(text, steps, [*told, *notes], part or Part(), encoding, first_line)
+            with suppress(WetCombError):  # a guess never stops a run
+                return _draft_labels(
+                    text, steps, [*told, *notes], part or Part(), encoding, first_line
+                )
     only = OnlyTable(part or Part(), text)
     rebuilt = weigh_steps(text, given)
     whole = rebuilt.split

@@ -18,9 +18,9 @@ from typing import Any
 
 import msgspec
 
-from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.telling import count_noun, make_plain
+from wetcomb.match.labels import is_parting
 from wetcomb.match.mail_heads import find_heads
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.pull.options import Pull
@@ -39,12 +39,14 @@ _PARTED = re.compile(
 _INNER = re.compile(
     r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[^\s=]+=))(?P<label>[^\W\d_](?:(?!\s\s)[^:=;,|\t：]){0,30}?)[ \t]*[:=：]"
 )
+_NEAR = re.compile(r"\s([A-ZÀ-ÝА-Я][^\W\d_]+)[:=]\s")
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
 _OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
 _TRIED = 20  # labels that blocks may begin with, of those that come first
+_MANY = 8  # blocks from which a line that all of them have alike is no field
 _UNPARTED = 3  # labels of blocks that nothing parts
 _BARE = 0.25  # how often a label without a mark stands, of the commonest of them
 _SIGNS = ("№", "#")  # that stand for a number, and may be all of a label
@@ -109,9 +111,14 @@ def find_pull(
     if n_claimed < claimed * n_lines or sum(counts.values()) + sum(inner.values()) < 2 * n_blocks:
         return None
     names = _sort_names(seen, names, begins)
+    still = _find_still(seen, len(begins))
     if blocks == "first-label":
         first = seen.labels[begins[0]]
         names = [first, *(name for name in names if name != first)]
+        blocks = f"text:{still[first]}" if first in still else blocks
+    names = [name for name in names if name not in still]
+    if len(names) < _LEAST:
+        return None
     options: dict[str, Any] = {
         "label": tuple(names),
         "blocks": blocks,
@@ -122,6 +129,9 @@ def find_pull(
         f"{count_noun(len(names), 'label')} recur in {n_blocks} blocks ({shown}); they claim {n_claimed} of {n_lines} lines, heads of mails and what all blocks have alike aside.",
         f"A block begins {_tell_blocks(blocks, names[0])}; {names[0]} stands in {max(counts[names[0]], inner[names[0]])} of them.",
     ]
+    if still:
+        told = ", ".join(make_plain(repr(line[:30])) for line in [*still.values()][:3])
+        notes.append(f"Lines that are the same in all blocks make no column: {told}.")
     if goes_on:
         told = ", ".join(make_plain(name) for name in options["multiline"])
         notes.append(f"Values of {told} go on over lines.")
@@ -129,9 +139,26 @@ def find_pull(
 
 
 def _tell_blocks(blocks: str, first: str) -> str:
-    return {"first-label": f"with {make_plain(first)}", "rule": "behind a rule"}.get(
-        blocks, "behind a blank line"
-    )
+    told = {
+        "first-label": f"with {make_plain(first)}",
+        "rule": "behind a rule",
+        "blank-line": "behind a blank line",
+    }
+    return told.get(blocks, f"with the line {make_plain(blocks.removeprefix('text:'))}")
+
+
+def _find_still(seen: _Seen, n_blocks: int) -> dict[str, str]:
+    """Return the labels whose line says the same in every one of many blocks, with that line."""
+    said: dict[str, set[str]] = {}
+    for line, label in zip(seen.lines, seen.labels, strict=True):
+        if label:
+            said.setdefault(label, set()).add(line.strip())
+    counts = Counter(seen.labels)
+    return {
+        label: next(iter(lines))
+        for label, lines in said.items()
+        if len(lines) == 1 and counts[label] >= max(_MANY, _ONCE * n_blocks)
+    }
 
 
 def _look(text: str) -> _Seen | None:
@@ -168,10 +195,26 @@ def _look(text: str) -> _Seen | None:
         for match, label in zip(marked, labels, strict=True)
     ]
     inner = [[m["label"] for m in _INNER.finditer(value)] for value in values]
+    _add_near(labels, values, inner)
     n_inner = Counter(label for found in inner for label in set(found))
     kept = {label for label, n in n_inner.items() if n >= max(_LEAST, _SHARE * most)}
     within = [[one for one in found if one in kept] for found in inner]
     return _Seen(lines, labels, within, heads)
+
+
+def _add_near(labels: Sequence[str], values: Sequence[str], inner: Sequence[list[str]]) -> None:
+    """Add the words with a mark that stand behind one blank in most values of a label."""
+    counts = Counter(filter(None, labels))
+    words: dict[str, Counter[str]] = {}
+    for label, value in zip(labels, values, strict=True):
+        if label:
+            near = {match[1] for match in _NEAR.finditer(value)}
+            words.setdefault(label, Counter()).update(near)
+    for label, value, found in zip(labels, values, inner, strict=True):
+        for match in _NEAR.finditer(value) if label else ():
+            often = words[label][match[1]] >= max(3, _CLAIMED * counts[label])
+            if often and match[1] not in found:
+                found.append(match[1])
 
 
 def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
@@ -182,6 +225,7 @@ def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
         for line in solid
         if (line[:1].isalpha() or line[:1] in _SIGNS)
         and len(line) <= 40
+        and not _MARKED.fullmatch(line)
         and not re.search("[,;|\t]", line)
     )
     most = max((n for line, n in again.items() if n > _LEAST), default=0)
@@ -210,7 +254,7 @@ def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
 
 def _has_values(line: str, below: Sequence[str]) -> bool:
     """Return whether what stands below a line may be its values: mostly there, and of more than one kind."""
-    there = [value for value in below if value and not is_rule(value.replace(" ", "").encode())]
+    there = [value for value in below if value and not is_parting(value.encode())]
     return "  " not in line and len(there) >= _CLAIMED * len(below) and len(set(there)) > 1
 
 
@@ -261,12 +305,8 @@ def _part(seen: _Seen, kind: str) -> Iterator[int]:
     """Yield the first labelled line of each stretch between rules or blank lines that has one."""
     is_open = True
     for place, line in enumerate(seen.lines):
-        is_parting = (
-            not line.strip()
-            if kind == "blank-line"
-            else is_rule(line.strip().replace(" ", "").encode())
-        )
-        if is_parting:
+        is_open_line = not line.strip() if kind == "blank-line" else is_parting(line.encode())
+        if is_open_line:
             is_open = True
         elif is_open and seen.labels[place]:
             yield place
@@ -295,7 +335,7 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
     label, has_value = "", False
     for place in range(begins[0], len(seen.lines)):
         text, own = seen.lines[place].strip(), seen.labels[place]
-        if not text or is_rule(text.replace(" ", "").encode()) or place in seen.heads:
+        if not text or is_parting(text.encode()) or place in seen.heads:
             label = ""
             continue
         if not own and not label and again[text] >= _CLAIMED * len(begins):

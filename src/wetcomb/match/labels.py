@@ -11,7 +11,9 @@ from collections.abc import Sequence
 
 import msgspec
 
-__all__ = ["FoundLabel", "LabelFinder", "find_like", "looks_like_label"]
+from wetcomb.core.cutting.layout import is_rule
+
+__all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting", "looks_like_label"]
 
 _SPACE = rb"[ \t]"
 #: What can stand behind a label; the longest counts. Dots are a leader of three or more.
@@ -24,6 +26,8 @@ _MARKS = (
 _LIKE = re.compile(
     rb"([A-Za-z\x80-\xff][^\t:=|\r\n]{0,40}?)(?:[ \t]*[:=](?=[ \t]|$)|[ ]?(?:\.[ ]?){4,}|\xef\xbc\x9a)"
 )
+#: A rule with a title in it, as `-[ 12 ]-----`.
+_TITLED = re.compile(rb"[-=*_~#].{0,60}?([-=*_~])\1{3,}")
 _BEFORE = rb"(?<![A-Za-z0-9\x80-\xff_])"
 
 
@@ -103,6 +107,12 @@ def _render(text: str) -> bytes:
         (_SPACE + b"+").join(re.escape(word.encode()) for word in form.split()) for form in forms
     )
     return b"|".join(dict.fromkeys(written))
+
+
+def is_parting(line: bytes) -> bool:
+    """Return whether a line parts blocks: a rule, or one with a title in it."""
+    bare = line.strip(b" \t\f")
+    return is_rule(bare.replace(b" ", b"")) or _TITLED.fullmatch(bare) is not None
 
 
 def looks_like_label(line: bytes) -> bool:

@@ -37,6 +37,7 @@ _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
 _LONG = re.compile(r"[^\W\d_]{4}|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
+_DRAWN = re.compile("[\u2500-\u257f]")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 #: Marks and words that stand for the value above.
 _DITTO = frozenset(('"', "''", "″", "〃", "„", "do.", "ditto", "idem", "id."))
@@ -174,6 +175,13 @@ def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
     if above:
         said = f"{count_noun(len(above), 'value')} of {column.name} only {'says' if len(above) == 1 else 'say'} that the one above holds"
         yield Raised(Doubt("marks-kept", said, seen.list_lines(above[:3])))
+        return
+    drawn = [
+        row for row, value in zip(column.rows, column.values, strict=True) if _DRAWN.match(value)
+    ]
+    if len(drawn) > 1:
+        said = f"{count_noun(len(drawn), 'value')} of {column.name} begin with what a tree or a frame is drawn of"
+        yield Raised(Doubt("marks-kept", said, seen.list_lines(drawn[:3])))
         return
     least = max(3, _MARKED * len(column.values))
     if len(column.values) < least:

@@ -7,9 +7,8 @@ from itertools import pairwise
 
 import msgspec
 
-from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.text import Text
-from wetcomb.match.labels import FoundLabel, LabelFinder
+from wetcomb.match.labels import FoundLabel, LabelFinder, is_parting
 from wetcomb.match.lines import match_line
 from wetcomb.match.mail_heads import find_heads, read_head_line
 from wetcomb.match.patterns import Pattern
@@ -43,7 +42,7 @@ class Line(msgspec.Struct):
     @property
     def is_rule(self) -> bool:
         """Whether it is nothing but marks, as those that part blocks are."""
-        return not self.labels and is_rule(self.raw.strip(b" \t\f").replace(b" ", b""))
+        return not self.labels and is_parting(self.raw)
 
     @property
     def indent(self) -> int:
