@@ -41,6 +41,7 @@ MANY = "".join(
     f"BEGIN:CARD\n-[ {no} ]------\nNo | {no}\nEvent: {no + 3} Station: {no * 7 % 5}\nChecked: by the office\n"
     for no in range(1, 10)
 )
+MANY_BELOW = "".join(f"No\n{no}\nEvent\n{no + 3}\nStation\n{no * 7 % 5}\n\n" for no in range(1, 10))
 MANY_TABLE = "No,Event,Station\n" + "".join(f"{no},{no + 3},{no * 7 % 5}\n" for no in range(1, 10))
 
 
@@ -49,6 +50,8 @@ MANY_TABLE = "No,Event,Station\n" + "".join(f"{no},{no + 3},{no * 7 % 5}\n" for 
     [
         (MANY.replace("BEGIN:CARD\n", "").replace(" |", ":"), MANY_TABLE),
         (MANY.replace(" |", ":"), MANY_TABLE),
+        (MANY_BELOW, MANY_TABLE),
+        (MANY_BELOW.replace("No\n", "No:\n").replace("Event\n", "Event:\n").replace("Station\n", "Station:\n"), MANY_TABLE),
         (CARDS, CARD_TABLE),
         (BELOW, CARD_TABLE),
         (CARDS.replace(": ", " ..... "), CARD_TABLE),

@@ -151,7 +151,7 @@ def _find_still(seen: _Seen, n_blocks: int) -> dict[str, str]:
     """Return the labels whose line says the same in every one of many blocks, with that line."""
     said: dict[str, set[str]] = {}
     for line, label in zip(seen.lines, seen.labels, strict=True):
-        if label:
+        if label and line.strip(" \t.:=…：|") != label:  # else its value is below
             said.setdefault(label, set()).add(line.strip())
     counts = Counter(seen.labels)
     return {
