@@ -253,7 +253,10 @@ class Reader:
         if not any(raw):
             return "blank-line" if len(cells) == 1 and not line.strip(SPACING) else "empty-record"
         first = self.text[cells[0].value_start : cells[0].value_start + 1]
-        if n_fields != 1 and first in tuple("-=_+|*~:") and RULE.fullmatch(line):
+        is_tabbed = "" in raw and any(
+            self.text[cell.end : cell.end + 1] == "\t" for cell in cells[:-1]
+        )
+        if n_fields != 1 and first in tuple("-=_+|*~:") and RULE.fullmatch(line) and not is_tabbed:
             return "rule"
         return "heading-again" if heading and raw == heading else ""
 

@@ -49,6 +49,7 @@ def make_split(rules: plain.Rules, heading: str, fields: int) -> Split:
 @example(text='a,b,c\n1,"x,2\n2,y,z\n3,"w",5\n', heading="first", fields=3)
 @example(text='a,b\n"x\n"y,z\n', heading="none", fields=2)
 @example(text='"a","b "c", d"\n1,2\n', heading="none", fields=2)
+@example(text="|\t----\n---\t\na\tb\n", heading="none", fields=2)
 def test_agrees_with_the_plain_version(
     rules: plain.Rules, text: str, heading: str, fields: int
 ) -> None:

@@ -108,20 +108,21 @@ def _find_rules(data: Bytes, ragged: Ragged, missing: Collection[bytes]) -> Ints
     ends = ragged.outer_ends[lasts[rows]]
     spans = zip(ragged.record_starts[rows].tolist(), ends.tolist(), strict=True)
     found = [is_rule(data[start:end].tobytes()) for start, end in spans]
-    rows, ends = rows[np.array(found, np.bool_)], ends[np.array(found, np.bool_)]
-    pieces = [_read_pieces(data, ragged, row) for row in rows.tolist()]
-    is_value = [
-        (bool(missing) and words <= {*missing}) or (b"" in words and _TAB in data[start:end])
-        for words, start, end in zip(
-            pieces, ragged.record_starts[rows].tolist(), ends.tolist(), strict=True
-        )
-    ]
+    rows = rows[np.array(found, np.bool_)]
+    is_value = [_holds_values(data, ragged, row, missing) for row in rows.tolist()]
     return rows[~np.array(is_value, np.bool_)]
 
 
-def _read_pieces(data: Bytes, ragged: Ragged, row: int) -> set[bytes]:
-    fields = range(*ragged.offsets[row : row + 2].tolist())
-    return {data[ragged.starts[field] : ragged.ends[field]].tobytes() for field in fields}
+def _holds_values(data: Bytes, ragged: Ragged, row: int, missing: Collection[bytes]) -> bool:
+    """Return whether a record of rule marks says that cells are missing, or has empty ones between tabs."""
+    begin, stop = ragged.offsets[row : row + 2].tolist()
+    words = {data[ragged.starts[at] : ragged.ends[at]].tobytes() for at in range(begin, stop)}
+    if missing and words <= {*missing}:
+        return True
+    return b"" in words and any(
+        data[ragged.outer_ends[at] : ragged.outer_starts[at + 1]].tobytes().startswith(b"\t")
+        for at in range(begin, stop - 1)
+    )
 
 
 def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
