@@ -19,6 +19,10 @@ BELOW = CARDS.replace(": ", "\n")
 CARD_TABLE = (
     "Card,Reader,Since\n11,Ruth Pell,12.03.2031\n12,Tom Ashby,13.03.2031\n17,Edda Lorn,18.03.2031\n"
 )
+PAGES = "\f".join(
+    f"Read{chr(0x200B) * (no == 2)}ing room   page {no}\n\n{card}\n"
+    for no, card in enumerate(CARDS.split("\n\n")[:3], 1)
+)
 
 
 def test_the_permits_are_rebuilt_without_an_option(tmp_path: Path) -> None:
@@ -52,6 +56,8 @@ MANY_TABLE = "No,Event,Station\n" + "".join(f"{no},{no + 3},{no * 7 % 5}\n" for 
         (MANY.replace(" |", ":"), MANY_TABLE),
         (MANY_BELOW, MANY_TABLE),
         (MANY_BELOW.replace("No\n", "No:\n").replace("Event\n", "Event:\n").replace("Station\n", "Station:\n"), MANY_TABLE),
+        (MANY_BELOW.replace("No\n", "No.\n"), MANY_TABLE.replace("No", "No.")),
+        (PAGES, CARD_TABLE),
         (CARDS, CARD_TABLE),
         (BELOW, CARD_TABLE),
         (CARDS.replace(": ", " ..... "), CARD_TABLE),
@@ -94,6 +100,17 @@ def test_labels_that_are_not_certain_are_doubted(tmp_path: Path) -> None:
         (tmp_path / "in.txt").write_text(text)
         done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
         assert done.returncode == 1, done.stderr.decode()
+
+
+def test_a_value_of_each_block_that_no_label_claims_is_doubted(tmp_path: Path) -> None:
+    names = ("Event", "Lock", "Tons", "Toll", "Gate", "Wind", "Rain")
+    text = "".join(
+        f"{no}/31\n\n" + "".join(f"{name}: {no + len(name)}\n" for name in names) + "\n"
+        for no in range(1, 13)
+    )
+    (tmp_path / "in.txt").write_text(text)
+    done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
+    assert done.returncode == 1 and "no label claims them, first '2/31'" in done.stderr.decode()
 
 
 def test_labels_that_nothing_tells(tmp_path: Path) -> None:

@@ -20,6 +20,10 @@ POLISH, RUSSIAN, JAPANESE = (
     "1,日本\n2,東京都\n",
 )
 GERMAN = "1;Zoë;Köln\n2;Jürgen;München\n3;François;Besançon\n4;Måns;Malmö\n"
+FRENCH = "".join(
+    f"N°\n{no}\nPièce\nthéière\nReçu le\n{no}/02\nRemarque\nà vérifier avant l'été\n\n"
+    for no in range(10, 30)
+)
 
 
 @pytest.mark.parametrize(
@@ -36,6 +40,7 @@ GERMAN = "1;Zoë;Köln\n2;Jürgen;München\n3;François;Besançon\n4;Måns;Malm�
         (POLISH.encode("cp1250"), "", "cp1250", "guessed"),
         (RUSSIAN.encode("cp1251"), "", "cp1251", "guessed"),
         (JAPANESE.encode("cp932"), "", "cp932", "guessed"),
+        (FRENCH.encode("cp1252"), "", "cp1252", "guessed"),
         (GERMAN.encode("cp1252"), "latin-1", "iso8859-1", "stated"),
         (GERMAN.encode() + b"5;caf\xe9\n", "", "utf-8", "proved"),
     ],

@@ -102,14 +102,11 @@ def draft_once(
     if not given and _may_have_labels(text):
         from wetcomb.drafts.labels import find_pull  # mostly it is not needed
 
-        furniture, told = find_furniture(text)
-        wash = furniture or Wash()
-        is_clean = furniture is None and _CLEAN.fullmatch(text) is not None
-        washed = text if is_clean else make_text([wash], text)
+        washes, washed, told = _find_washes(text)
         found = find_pull(washed.decode())
         if found is not None:
             pull, notes = found
-            steps: tuple[Step, ...] = (wash, pull) if washed != text else (pull,)
+            steps: tuple[Step, ...] = (*washes, pull)
             with suppress(WetCombError):  # a guess never stops a run
                 return _draft_labels(
                     text, steps, [*told, *notes], part or Part(), encoding, first_line
@@ -141,6 +138,22 @@ def draft_once(
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
     return comb.fit(fits), drafted
+
+
+def _find_washes(text: bytes) -> tuple[tuple[Wash, ...], bytes, list[str]]:
+    """Return the washes that a text of labels needs, what they leave, and the evidence."""
+    furniture, told = find_furniture(text)
+    if furniture is None and _CLEAN.fullmatch(text) is not None:
+        return (), text, []
+    washed = make_text([furniture or Wash()], text)
+    if washed == text:
+        return (), text, []
+    if furniture is not None:
+        return (furniture,), washed, told
+    furniture, told = find_furniture(washed)  # what cannot be seen may have hidden it
+    if furniture is None:
+        return (Wash(),), washed, []
+    return (Wash(), furniture), make_text([furniture], washed), told
 
 
 def _may_have_labels(text: bytes) -> bool:

@@ -52,6 +52,7 @@ _BARE = 0.25  # how often a label without a mark stands, of the commonest of the
 _SIGNS = ("№", "#")  # that stand for a number, and may be all of a label
 _FIRM = TYPED | {"code", "yes-no"}  # shapes of values that have one line
 _QUOTED = re.compile(r'"[^"]*"')
+_AROUND = " \t.:=…：|"  # what may stand around a label with nothing behind it
 
 
 class _Seen(msgspec.Struct, dict=True):
@@ -151,7 +152,7 @@ def _find_still(seen: _Seen, n_blocks: int) -> dict[str, str]:
     """Return the labels whose line says the same in every one of many blocks, with that line."""
     said: dict[str, set[str]] = {}
     for line, label in zip(seen.lines, seen.labels, strict=True):
-        if label and line.strip(" \t.:=…：|") != label:  # else its value is below
+        if label and line.strip(_AROUND) != label.strip(_AROUND):  # else its value is below
             said.setdefault(label, set()).add(line.strip())
     counts = Counter(seen.labels)
     return {

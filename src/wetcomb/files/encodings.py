@@ -44,7 +44,6 @@ _NO_TEXT = (
     (b"SQLite format 3", "a database", "export the table as text"),
 )
 
-#: Older encodings, the commonest first.
 #: Those of one byte or of two that texts are mostly in, the commonest first.
 _COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "koi8-r", "cp1253")
 
@@ -54,6 +53,8 @@ _GOOD_SEQUENCE = re.compile(
 _CONTROLS = bytes(sorted(set(range(32)) - set(b"\t\n\r\f\v\x1b\x00"))) + b"\x7f"
 #: Signs that stand in texts by themselves: of currency, units and degrees, and of punctuation.
 _SIGNS = ("Sc", "So", "Po", "Pd", "Pi", "Pf", "No", "Zs", "Sm")
+#: What the frequencies of a language and an encoding rarely met weigh against mess; measured.
+_LANGUAGE, _RARE = 0.3, 0.1
 _CONTROL_SHARE = 0.02  # more than this is no text; pasted text has next to none
 _GOOD_TO_BAD = 4  # so many good UTF-8 sequences for one bad byte make it UTF-8
 
@@ -75,7 +76,7 @@ class Encoding(msgspec.Struct, frozen=True):
     @property
     def is_common(self) -> bool:
         """Whether it is certain, or one of those that texts are mostly in."""
-        wide = self.name.startswith(("utf", "shift_jis", "iso8859", "euc_", "gb"))
+        wide = self.name.startswith(("utf", "shift_jis", "euc_", "gb"))
         return (
             self.how != "guessed"
             or wide
@@ -186,20 +187,24 @@ def _guess(head: bytes, source: str) -> str:
     """Return the likeliest of the older encodings.
 
     Of those that leave little mess, the one counts in which most of the odd characters are
-    letters, then the one with the least mess, then the commonest.
+    letters, then the one with the least mess (less where its words are those of a language,
+    more where it is rarely met), then the commonest.
     """
     from charset_normalizer import from_bytes
 
     matches = list(from_bytes(head))
     if not matches:
         raise InputError("cannot tell its encoding; state it with --encoding", source=source)
-    ranks = {name: rank for rank, name in enumerate(_COMMON)}
-    names = {codecs.lookup(match.encoding).name: match.chaos for match in matches}
+    ranks = {codecs.lookup(name).name: rank for rank, name in enumerate(_COMMON)}
+    names = {
+        codecs.lookup(match.encoding).name: match.chaos - _LANGUAGE * match.coherence
+        for match in matches
+    }
     return min(
         names,
         key=lambda name: (
             -round(_share_letters(head, name), 1),
-            round(names[name], 2),
+            round(names[name] + _RARE * (not Encoding(name, b"", "guessed").is_common), 2),
             ranks.get(name, len(ranks)),
         ),
     )

@@ -12,11 +12,14 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.telling import count_noun
 from wetcomb.match.mail_heads import find_heads
+from wetcomb.match.shapes import TYPED, find_shape
 
 __all__ = ["find_label_doubts"]
 
 _LABEL = re.compile(r"(?:^|[;,|]\s*|\s{2,})([^\W\d_][^:=;,|]{0,30}?)\s*[:=](?!//)(?:\s|$)")
 _SHARE = 0.15  # of the lines that no label claims, other than those that all blocks have
+_EACH, _FEW = 0.8, 4  # of them such as hold one value: in each record, and how many at least
+_FIRM = TYPED | {"code"}
 _GLUED = re.compile(r"[a-zà-ÿа-я)\d]([A-ZÀ-ÝА-Я][^\W\d_]+):\s")
 
 
@@ -41,7 +44,9 @@ def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
     lines = [line for line in _list_unclaimed(seen) if line not in in_heads]
     again = Counter(lines)
     single = [line for line in lines if 2 * again[line] < seen.n_records or again[line] < 2]
-    if len(single) > max(1, _SHARE * len(seen.lines)):
+    firm = sum(find_shape(line) in _FIRM for line in single)
+    is_each = firm >= max(_FEW, _EACH * seen.n_records)
+    if is_each or len(single) > max(1, _SHARE * len(seen.lines)):
         said = f"{len(single)} of {count_noun(len(seen.lines), 'line')} stand in blocks and no label claims them, first {single[0][:50]!r}"
         yield Raised(Doubt("labels", said))
 
