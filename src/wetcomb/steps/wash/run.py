@@ -73,7 +73,7 @@ class Washer(StepRun):
         self._foot = self._compile(options.page_foot)
         self._kinds = [kind for kind in _SIGNS if kind not in options.keep]
         self._at_top, self._n_blank = True, 0
-        self._is_quoted = False
+        self._depth = 0  # reply marks of the last line, nothing where none is quoted
         self._before = b""  # the last line that is not blank
         self._has_kept, self._owes_mark, self._last_kept = False, False, 0
 
@@ -286,20 +286,24 @@ class Washer(StepRun):
         """Return the reply marks of stretches of lines that all have one, told by a line before."""
         found: list[tuple[int, int]] = []
         if b">" not in raw:
-            self._is_quoted = self._is_quoted and not any(
-                raw[a:b].strip() for a, b in zip(starts, stops, strict=True)
-            )
+            if any(raw[a:b].strip() for a, b in zip(starts, stops, strict=True)):
+                self._depth = 0
             lines = (raw[a:b].strip() for a, b in zip(starts[::-1], stops[::-1], strict=True))
             self._before = next(filter(None, lines), self._before)
             return found
         for start, stop in zip(starts, stops, strict=True):
             line = raw[start:stop].strip()
             mark = _REPLY.match(raw[start:stop].rstrip(b"\r\n"))
-            if mark and (self._is_quoted or _WROTE.search(self._before)):
-                self._is_quoted = True
-                found.append((start, start + mark.end()))
+            is_told = _WROTE.search(self._before) is not None
+            if mark and (self._depth or is_told):
+                end, depth = mark.end(), mark[0].count(b">")
+                is_deeper = depth == self._depth + 1 > 1 and not is_told
+                if is_deeper and raw[start + end : start + end + 1].isdigit():
+                    end, depth = mark[0].rindex(b">"), self._depth  # "> 200" is a value
+                found.append((start, start + end))
+                self._depth = depth
             elif line:
-                self._is_quoted = False
+                self._depth = 0
             self._before = line or self._before
         return found
 
