@@ -96,7 +96,9 @@ def test_what_looks_like_labels_and_is_none(tmp_path: Path, text: str) -> None:
 def test_labels_that_are_not_certain_are_doubted(tmp_path: Path) -> None:
     glued = CARDS.replace("\nSince", "Since")
     more = CARDS.replace("\n\n", "\nseen by the keeper on {}\nat noon, with {}\n\n")
-    for text in (glued, more.format(*range(6))):
+    below = BELOW.replace("Card", "Card:").replace("Reader", "Reader:").replace("Since", "Since:")
+    once = below.replace("\n\n", "\nRemark:\nlate\n\n", 1)
+    for text in (glued, more.format(*range(6)), once):
         (tmp_path / "in.txt").write_text(text)
         done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
         assert done.returncode == 1, done.stderr.decode()

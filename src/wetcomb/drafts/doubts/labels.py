@@ -18,6 +18,7 @@ __all__ = ["find_label_doubts"]
 
 _LABEL = re.compile(r"(?:^|[;,|]\s*|\s{2,})([^\W\d_][^:=;,|]{0,30}?)\s*[:=](?!//)(?:\s|$)")
 _SHARE = 0.15  # of the lines that no label claims, other than those that all blocks have
+_ALONE = re.compile(r"[^\W\d_][^:=]{0,30}:")  # a label whose value is below
 _EACH, _FEW = 0.8, 4  # of them such as hold one value: in each record, and how many at least
 _FIRM = TYPED | {"code"}
 _GLUED = re.compile(r"[a-zà-ÿа-я)\d]([A-ZÀ-ÝА-Я][^\W\d_]+):\s")
@@ -44,6 +45,11 @@ def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
     lines = [line for line in _list_unclaimed(seen) if line not in in_heads]
     again = Counter(lines)
     single = [line for line in lines if 2 * again[line] < seen.n_records or again[line] < 2]
+    alone = [line for line in single if _ALONE.fullmatch(line)]
+    if alone and any(line.strip().rstrip(":") in known for line in every if ":" in line):
+        said = f"{alone[0]!r} stands in a block as labels do, and no label claims it"
+        yield Raised(Doubt("labels", said))
+        return
     firm = sum(find_shape(line) in _FIRM for line in single)
     is_each = firm >= max(_FEW, _EACH * seen.n_records)
     if is_each or len(single) > max(1, _SHARE * len(seen.lines)):
