@@ -98,7 +98,8 @@ def test_labels_that_are_not_certain_are_doubted(tmp_path: Path) -> None:
     more = CARDS.replace("\n\n", "\nseen by the keeper on {}\nat noon, with {}\n\n")
     below = BELOW.replace("Card", "Card:").replace("Reader", "Reader:").replace("Since", "Since:")
     once = below.replace("\n\n", "\nRemark:\nlate\n\n", 1)
-    for text in (glued, more.format(*range(6)), once):
+    quoted = "On Monday Ruth wrote:\n" + "".join(f"> {line}\n" for line in once.splitlines())
+    for text in (glued, more.format(*range(6)), once, quoted):
         (tmp_path / "in.txt").write_text(text)
         done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
         assert done.returncode == 1, done.stderr.decode()

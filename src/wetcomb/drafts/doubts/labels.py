@@ -46,7 +46,7 @@ def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
     again = Counter(lines)
     single = [line for line in lines if 2 * again[line] < seen.n_records or again[line] < 2]
     alone = [line for line in single if _ALONE.fullmatch(line)]
-    if alone and any(line.strip().rstrip(":") in known for line in every if ":" in line):
+    if alone and any(line.strip(" >\t:") in known for line in every if ":" in line):
         said = f"{alone[0]!r} stands in a block as labels do, and no label claims it"
         yield Raised(Doubt("labels", said))
         return
