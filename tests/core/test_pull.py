@@ -100,7 +100,7 @@ def test_a_label_that_stands_again_is_a_snag() -> None:
     [
         ({"label": ()}, "no label is given"),
         ({"label": ("a", "A")}, "--label gives 'a' twice"),
-        ({"label": ("a as x", "b as x")}, "--label gives 'x' twice"),
+        ({"label": ("a as x", "b as x")}, "two columns are called 'x'"),
         ({"label": ("a| as x",)}, "a label is empty"),
         ({"multiline": "Colour"}, "--multiline: there is no label 'Colour'; there are: No, Boat, Note"),
         ({"until": "Note"}, "--until takes a column and a text"),

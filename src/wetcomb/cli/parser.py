@@ -82,7 +82,9 @@ class _HelpFormatter(argparse.RawDescriptionHelpFormatter):
     def _format_action_invocation(self, action: argparse.Action) -> str:
         if not action.option_strings or action.nargs == 0:
             return super()._format_action_invocation(action)
-        return f"{', '.join(action.option_strings)} {action.metavar or ''}".strip()
+        named = action.metavar or ""
+        values = " ".join(named) if isinstance(named, tuple) else named
+        return f"{', '.join(action.option_strings)} {values}".strip()
 
 
 def add_step_options(parser: Parser, step: type[Step]) -> None:
@@ -97,8 +99,10 @@ def add_step_options(parser: Parser, step: type[Step]) -> None:
         if entry.is_switch:
             settings["action"] = "store_true"
         else:
-            settings["metavar"] = _find_metavar(entry)
+            settings["metavar"] = entry.parts or _find_metavar(entry)
             settings["action"] = "append" if entry.is_repeatable else "store"
+        if entry.parts:
+            settings["nargs"] = len(entry.parts)
         groups[entry.group].add_argument(*flags, **settings)
 
 
@@ -138,6 +142,8 @@ def _read_value(entry: Option, value: Any) -> Any:
         return True
     if entry.words:
         return _read_number_or_word(entry, value if isinstance(value, list) else [value])
+    if entry.parts:
+        return tuple(tuple(one) for one in value)
     if entry.is_repeatable and entry.is_number:
         return tuple(_read_number(entry, word) for text in value for word in text.split(","))
     if entry.is_repeatable:

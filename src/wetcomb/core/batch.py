@@ -15,7 +15,7 @@ from wetcomb.core.moves import Moves
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 
-__all__ = ["Advice", "Batch", "NameSource", "StepRun", "Told", "TotalSeen"]
+__all__ = ["Advice", "Batch", "LabelCount", "NameSource", "StepRun", "Told", "TotalSeen"]
 
 Span = tuple[int, int]
 
@@ -107,6 +107,29 @@ class Advice(msgspec.Struct, frozen=True):
     changed: int
 
 
+class LabelCount(msgspec.Struct, frozen=True):
+    """A label as its values are looked over by hand.
+
+    Attributes
+    ----------
+    name : of its column
+    n_blocks, of_blocks : how many blocks have it, and how many there are
+    lines : the source lines in which blocks without it begin, the first few
+    shortest, longest : characters of a value, and how it begins
+    rarest : how the rarest value begins, how often it stands, how many are as rare, how many differ
+    endings : how values ended, and how often, the commonest first
+    """
+
+    name: str
+    n_blocks: int
+    of_blocks: int
+    lines: tuple[int, ...]
+    shortest: tuple[int, str]
+    longest: tuple[int, str]
+    rarest: tuple[str, int, int, int]
+    endings: tuple[tuple[str, int], ...]
+
+
 class Told(msgspec.Struct, frozen=True):
     """What a step has to tell when all is done.
 
@@ -115,11 +138,13 @@ class Told(msgspec.Struct, frozen=True):
     notes : what an option did not do
     advice : options that would settle snags
     remembered : texts that options go with, by the option's value as it was typed
+    label_counts : what is to be looked over of each label
     """
 
     notes: tuple[str, ...] = ()
     advice: tuple[Advice, ...] = ()
     remembered: Mapping[str, str] = {}
+    label_counts: tuple[LabelCount, ...] = ()
 
 
 class StepRun:

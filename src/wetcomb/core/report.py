@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.batch import Batch, Told, TotalSeen
+from wetcomb.core.batch import Batch, LabelCount, Told, TotalSeen
 from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import LINE_DROPS, Ledger
@@ -57,6 +57,7 @@ class Report(msgspec.Struct):
     notes : what options did not do
     advice : options that would settle snags, with the records they would settle and change
     remembered : texts that options go with
+    label_counts : what is to be looked over of each label (`--label-counts`)
     undecodable : bytes of the source that were no text
     source : name of the source that is being read
     """
@@ -83,6 +84,7 @@ class Report(msgspec.Struct):
     notes: tuple[str, ...] = ()
     advice: dict[tuple[str, str], tuple[int, int]] = msgspec.field(default_factory=dict)
     remembered: dict[str, str] = msgspec.field(default_factory=dict)
+    label_counts: tuple[LabelCount, ...] = ()
     undecodable: int = 0
     source: str = ""
 
@@ -109,6 +111,7 @@ class Report(msgspec.Struct):
         self.moves += other.moves[: self.keep_moves - len(self.moves)]
         self.unread += other.unread[: _EXAMPLES - len(self.unread)]
         self.notes += other.notes
+        self.label_counts += other.label_counts
         for key, (settled, changed) in other.advice.items():
             self._add_advice(key, settled, changed)
 
@@ -161,6 +164,7 @@ class Report(msgspec.Struct):
         """Take over what a step on tables has to tell at its end."""
         self.notes += told.notes
         self.remembered.update(told.remembered)
+        self.label_counts += told.label_counts
         for each in told.advice:
             self._add_advice((each.snag, each.option), each.settled, each.changed)
 

@@ -145,6 +145,18 @@ SNAGS = (
         "--again join, first or last; or another --blocks, where two blocks are one",
     ),
     SnagKind(
+        "label-in-value",
+        "what looks like a label, within a value",
+        "it stands in the value",
+        "--label, if it is one; mend the source, where a blank or a line end was lost before it",
+    ),
+    SnagKind(
+        "end-missing",
+        "a text that begins a value, and none that ends it (--between)",
+        "the value goes to the end of its block",
+        "look at the record, or give another END",
+    ),
+    SnagKind(
         "line-unexplained",
         "a line that neither begins a record nor goes on with one, going by the rules",
         "it stands as a record of its own",

@@ -349,6 +349,10 @@ def _tell(job: Job, written: Sequence[str]) -> None:
     told = RunFacts(sources, job.notes, written, job.next_command, " ".join(names), output)
     if job.settings.moves and job.report.moved:
         render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
+    if job.report.label_counts:
+        from wetcomb.views.label_counts import build_label_counts
+
+        render_blocks(console, [build_label_counts(job.report.label_counts)])
     render_blocks(console, build_account(job.report, told))
 
 

@@ -2,6 +2,7 @@
 
 A label is one of the texts that were given, spacing in it and capitals aside, with a mark behind
 it. It counts at a line's start, and further on in a line that began with one, never inside a word.
+Labels are looked up by the words before a mark, so a thousand of them cost what one does.
 """
 
 from __future__ import annotations
@@ -16,11 +17,9 @@ from wetcomb.core.cutting.layout import is_rule
 __all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting", "looks_like_label"]
 
 _SPACE = rb"[ \t]"
-#: What can stand behind a label; the longest counts. Dots are a leader of three or more.
-_MARKS = (
-    rb"[ \t]*(?::|=|\||\xef\xbc\x9a|\xe2\x80\xa6+|(?:\.[ ]?){3,}:?)[ \t]*",
-    rb"[ \t]*\t[ \t]*",
-    rb"[ ]{2,}",
+#: What can stand behind a label; dots are a leader of three or more.
+_MARK = re.compile(
+    rb"[ \t]*(?::|=|\||\xef\xbc\x9a|\xe2\x80\xa6+|(?:\.[ ]?){3,}:?)[ \t]*|[ \t]*\t[ \t]*|[ ]{2,}"
 )
 #: A line that begins as one with a label does: words, and a mark that no sentence has.
 _LIKE = re.compile(
@@ -28,19 +27,19 @@ _LIKE = re.compile(
 )
 #: A rule with a title in it, as `-[ 12 ]-----`.
 _TITLED = re.compile(rb"[-=*_~#].{0,60}?([-=*_~])\1{3,}")
-_BEFORE = rb"(?<![A-Za-z0-9\x80-\xff_])"
+_WORD = frozenset(
+    b"0123456789_abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ" + bytes(range(0x80, 0x100))
+)
+_SPACED = 4  # times as long as it reads a label may be, with the spacing in it
+_QUOTE = b'"'
 
 
 class FoundLabel(msgspec.Struct, frozen=True):
-    """A label in a line: which one, where it begins, where its value does.
-
-    `is_bare` says that no mark stands behind it: its value, if it has one, is on the next line.
-    """
+    """A label in a line: which one, where it begins, where its value does."""
 
     label: int
     start: int
     value: int
-    is_bare: bool = False
 
 
 class LabelFinder:
@@ -51,62 +50,94 @@ class LabelFinder:
     labels : the texts each may read as
     marks : what stands behind a label, where that is nothing usual
     anywhere : they count within any line
+
+    Attributes
+    ----------
+    texts : all that labels may read as, as they were given
+    known : the label that each text stands for, in small letters and with single blanks
+    longest : bytes that a label may have, with all its spacing
+    has_own_marks : labels are marked by something unusual
     """
 
     def __init__(
         self, labels: Sequence[Sequence[str]], marks: Sequence[str] = (), *, anywhere: bool = False
     ) -> None:
-        texts = [(text, label) for label, read in enumerate(labels) for text in read]
-        texts.sort(key=lambda one: -len(one[0]))  # the longest first
-        self._labels = {" ".join(text.split()).casefold(): label for text, label in texts}
-        self._anywhere = anywhere
-        words = b"(?P<word>" + b"|".join(_render(text) for text, _ in texts) + b")"
+        self.texts = [text for texts in labels for text in texts]
+        self.known = {_fold(text): label for label, texts in enumerate(labels) for text in texts}
+        self.longest = _SPACED * max((len(text.encode()) for text in self.known), default=0)
+        self.anywhere, self.has_own_marks = anywhere, bool(marks)
         own = [_SPACE + b"*" + re.escape(mark.strip().encode()) + _SPACE + b"*" for mark in marks]
-        mark = b"(?P<mark>" + b"|".join(own or _MARKS) + b")"
-        self._first = re.compile(
-            rb"[ \t\f]*" + words + b"(?:" + mark + rb"|[ \t]*$)", re.IGNORECASE
-        )
-        self._more = re.compile(_BEFORE + words + mark, re.IGNORECASE)
-        self._mark = re.compile(mark)
+        self._mark = re.compile(b"|".join(own)) if own else _MARK
+        self._given = {text.encode() for text in self.texts if text[:1].isupper()}
+        self._sizes = sorted({len(text) for text in self._given})
 
     def find(self, line: bytes) -> list[FoundLabel]:
         """Return the labels of a line, its line end left out, in order; none if it begins with none."""
-        first = self._first.match(line)
-        found = [self._tell(first)] if first else []
-        if not found and not self._anywhere:
+        begin = len(line) - len(line.lstrip(b" \t\f"))
+        first, is_plain = self._find_first(line, begin)
+        if first is None and not self.anywhere:
             return []
-        place = found[0].value if found else 0
-        is_plain = first is not None and bool((first["mark"] or b"").strip())
-        while self._mark.search(line, place):  # else no label is looked for: there may be many
-            more = self._more.search(line, _skip_quoted(line, place))
-            if more is None:
-                break
-            if more["mark"].strip() or not is_plain:  # spacing marks a label only among such
-                found.append(self._tell(more))
-            place = more.end()
+        found = [first] if first is not None else []
+        place = first.value if first is not None else begin
+        while (mark := self._mark.search(line, _skip_quoted(line, place))) is not None:
+            is_spacing = not mark[0].strip()
+            start, label = self._find_word(line, place, mark.start())
+            if label >= 0 and not (is_spacing and is_plain):  # spacing marks only among such
+                found.append(FoundLabel(label, start, mark.end()))
+            place = mark.end()
         return found
 
-    def _tell(self, match: re.Match[bytes]) -> FoundLabel:
-        word = " ".join(match["word"].decode().split()).casefold()
-        is_bare = match.start("mark") < 0
-        return FoundLabel(self._labels[word], match.start("word"), match.end(), is_bare)
+    def _find_first(self, line: bytes, begin: int) -> tuple[FoundLabel | None, bool]:
+        """Return the longest label that a line begins with, and whether its mark is one that is seen."""
+        found, is_plain = None, False
+        for mark in self._mark.finditer(line, begin):
+            if mark.start() - begin > self.longest:
+                return found, is_plain
+            label = self.read(line[begin : mark.start()])
+            if label < 0 and mark[0].lstrip().startswith(b"."):  # a label may end in a point itself
+                label = self.read(line[begin : line.index(b".", mark.start()) + 1])
+            if label >= 0:
+                found, is_plain = FoundLabel(label, begin, mark.end()), bool(mark[0].strip())
+        bare = line[begin:].rstrip()
+        label = self.read(bare) if 0 < len(bare) <= self.longest else -1
+        return (FoundLabel(label, begin, len(line)), False) if label >= 0 else (found, is_plain)
+
+    def read(self, raw: bytes) -> int:
+        """Return the label that some words are; -1 if they are none."""
+        return self.known.get(_fold(raw.decode()), -1)
+
+    def _find_word(self, line: bytes, begin: int, end: int) -> tuple[int, int]:
+        """Return where the label before a mark begins, the longest there is, and which it is."""
+        begin = max(begin, end - self.longest)
+        while begin < end and line[begin] & 0xC0 == 0x80:
+            begin += 1
+        for place in range(begin, end):
+            if line[place] in b" \t" or (place and {line[place - 1], line[place]} <= _WORD):
+                continue
+            label = self.read(line[place:end])
+            if label >= 0:
+                return place, label
+        return end, -1
+
+    def is_before(self, raw: bytes, place: int) -> bool:
+        """Return whether a label as it was given, with a capital, stands before a place: the words before a mark."""
+        for size in self._sizes:
+            at = place - size
+            if at > 0 and raw[at:place] in self._given and not raw[at - 1 : at].isupper():
+                return True
+        return False
+
+
+def _fold(text: str) -> str:
+    return " ".join(text.split()).casefold()
 
 
 def _skip_quoted(line: bytes, place: int) -> int:
     """Return where a value ends that is quoted; else where it begins."""
-    if line[place : place + 1] == b'"':
-        end = line.find(b'"', place + 1)
+    if line[place : place + 1] == _QUOTE:
+        end = line.find(_QUOTE, place + 1)
         return end + 1 if end > 0 else place
     return place
-
-
-def _render(text: str) -> bytes:
-    """Return what covers a label's text however it is capitalised and spaced."""
-    forms = dict.fromkeys((text, text.lower(), text.upper(), text.capitalize(), text.title()))
-    written = (
-        (_SPACE + b"+").join(re.escape(word.encode()) for word in form.split()) for form in forms
-    )
-    return b"|".join(dict.fromkeys(written))
 
 
 def is_parting(line: bytes) -> bool:

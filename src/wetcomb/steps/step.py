@@ -30,13 +30,15 @@ def option(
     example: str,
     short: str = "",
     words: tuple[str, ...] = (),
+    parts: tuple[str, ...] = (),
     **limits: Any,
 ) -> msgspec.Meta:
     """Return what is to be known of one option, to be put at its field's type.
 
-    `words` may stand in the place of a number, or of several.
+    `words` may stand in the place of a number, or of several; `parts` names the values of an
+    option that takes several at once.
     """
-    extra = {"group": group, "example": example, "short": short, "words": words}
+    extra = {"group": group, "example": example, "short": short, "words": words, "parts": parts}
     return msgspec.Meta(description=help_text, extra=extra, **limits)
 
 
@@ -51,6 +53,7 @@ class Option(msgspec.Struct, frozen=True):
     example: str
     short: str
     words: tuple[str, ...]
+    parts: tuple[str, ...]
     limits: tuple[int | None, int | None]
 
     @property

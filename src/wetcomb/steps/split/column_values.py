@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, index_spans
+from wetcomb.core.arrays import Bools, Bytes, Ints
 from wetcomb.core.cutting.fitting import Fitted, fit_fields
 from wetcomb.core.cutting.proof import prove_cut
 from wetcomb.core.cutting.ragged import LineDrops, Ragged
@@ -23,6 +23,7 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.surplus import take_back
 from wetcomb.core.table import Table
 from wetcomb.core.text import Text
+from wetcomb.core.values_text import lay_behind, tell_spans
 from wetcomb.steps.split.cutter import Cutter, Surroundings
 from wetcomb.steps.split.options import Split
 
@@ -58,7 +59,7 @@ def cut_values(options: Split, table: Table, column: int, n_fields: int | None) 
     starts = np.maximum(table.starts[:, column], 0).astype(np.int64)
     ends = np.maximum(table.ends[:, column], 0).astype(np.int64)
     sign = _find_free_sign(table.text.data)
-    buffer, begins = _lay_behind(table.text.data, starts, ends, sign)
+    buffer, begins = lay_behind(table.text.data, starts, ends, sign)
     rules = _make_rules(options, sign)
     cutter = Cutter(options, rules)
     specials = find_specials(buffer, rules, is_last=True)
@@ -137,20 +138,6 @@ def _move(ragged: Ragged, moves: Ints) -> Ragged:
     )
 
 
-def _tell_charge(text: Text, charge: Charge, n_sign: int, bounds: Ints, moves: Ints) -> Charge:
-    """Return a charge of the buffer as one of the places that its text came from."""
-    reason, starts, ends = charge.reason, charge.starts, charge.ends
-    if reason == "record-end":  # the sign was ours; what stands beside it is spacing
-        signs = bounds[1:] - n_sign
-        reason = "spacing"
-        starts, ends = np.concatenate([starts, signs + n_sign]), np.concatenate([signs, ends])
-    real = ends > starts
-    starts, ends = starts[real], ends[real]
-    rows = np.searchsorted(bounds, starts, "right") - 1
-    found = text.find_origins(starts + moves[rows], ends + moves[rows])
-    return Charge(reason, found.starts, found.ends)
-
-
 def _find_free_sign(data: Bytes) -> bytes:
     """Return a sign that does not stand in a text, to part its values by."""
     present = np.zeros(256, np.bool_)
@@ -165,15 +152,11 @@ def _find_free_sign(data: Bytes) -> bytes:
     return sign
 
 
-def _lay_behind(data: Bytes, starts: Ints, ends: Ints, sign: bytes) -> tuple[Bytes, Ints]:
-    """Return all values, each followed by the sign, and where each begins."""
-    sizes = ends - starts + len(sign)
-    begins = np.cumsum(sizes) - sizes
-    buffer = np.tile(np.frombuffer(sign, np.uint8), int(sizes.sum()) // len(sign) + 1)[
-        : int(sizes.sum())
-    ].copy()
-    for ahead, byte in enumerate(sign):
-        buffer[begins + sizes - len(sign) + ahead] = byte
-    sources, owners = index_spans(starts, ends)
-    buffer[begins[owners] + sources - starts[owners]] = data[sources]
-    return buffer, begins
+def _tell_charge(text: Text, charge: Charge, n_sign: int, bounds: Ints, moves: Ints) -> Charge:
+    """Return a charge of the buffer as one of the places that its text came from."""
+    reason, starts, ends = charge.reason, charge.starts, charge.ends
+    if reason == "record-end":  # the sign was ours; what stands beside it is spacing
+        signs = bounds[1:] - n_sign
+        reason = "spacing"
+        starts, ends = np.concatenate([starts, signs + n_sign]), np.concatenate([signs, ends])
+    return Charge(reason, *tell_spans(text, starts, ends, bounds, moves))

@@ -1,0 +1,239 @@
+"""The values behind labels: where each begins, over which lines it goes on, how it ended."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Protocol
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Ints, is_any_of
+from wetcomb.core.cutting.recut import trim
+from wetcomb.match.labels import is_parting, looks_like_label
+from wetcomb.steps.pull.blocks import MAY_BE_RULE
+from wetcomb.steps.pull.line_labels import Labels
+from wetcomb.steps.pull.lines import Lines
+
+__all__ = ["ENDS", "Rules", "Values", "read_values"]
+
+Span = tuple[int, int]
+
+#: How a value can end; the place of each is its code.
+ENDS = ("line end", "next label", "blank line", "text", "what looks like a label", "block")
+_LINE, _NEXT, _BLANK, _TEXT, _LIKE, _BLOCK = range(len(ENDS))
+_SEPARATORS = b";,|"
+#: What looks like a label behind a wide gap.
+_BEHIND_GAP = re.compile(
+    rb"(?:[ ]{2,}|[ ]*\t[ \t]*)([A-Za-z\x80-\xff](?:[^\t:=| ]| (?! )){0,40}[ ]?[:=])(?=[ \t])"
+)
+_SHORT_RULE = 3  # marks of a line that may be a value
+
+
+class Rules(Protocol):
+    """What says how far values go."""
+
+    @property
+    def goes_on(self) -> Bools:
+        """(N,) labels whose values go on over lines."""
+        ...
+
+    @property
+    def until(self) -> Sequence[Sequence[bytes]]:
+        """For each label the texts that end its value."""
+        ...
+
+    @property
+    def may_be_rule(self) -> bool:
+        """Whether a short rule may be a value: no rules part blocks."""
+        ...
+
+
+class Values(msgspec.Struct, eq=False):
+    """The values of K labels.
+
+    Attributes
+    ----------
+    owners, starts, ends : (P,) the pieces of values in the order of the text: the label of each
+        (by its place), and its span
+    endings : (K,) how each ended (a place in `ENDS`)
+    is_suspect : (P,) pieces in which a mark stands, perhaps
+    is_taken : (L,) lines that values go on over
+    gone : spans that are no value, by reason
+    """
+
+    owners: Ints
+    starts: Ints
+    ends: Ints
+    endings: Ints
+    is_suspect: Bools
+    is_taken: Bools
+    gone: dict[str, list[tuple[Ints, Ints]]]
+
+
+def read_values(
+    lines: Lines, labels: Labels, rules: Rules, block_ends: Ints, head_ends: Ints
+) -> Values:
+    """Return the values behind labels.
+
+    Parameters
+    ----------
+    block_ends : (K,) the line behind the block that each label is in
+    head_ends : (K,) the line behind the head of a mail that each is in; 0 for one in no head
+    """
+    data = lines.data
+    starts, ends, gone = _cut_values(lines, labels)
+    is_there = ends > starts
+    goes_on = rules.goes_on[labels.labels] if labels.labels.size else np.zeros(0, np.bool_)
+    has_until = np.array([bool(texts) for texts in rules.until], np.bool_)
+    is_open = ~is_there | goes_on | head_ends.astype(np.bool_)
+    if has_until.any() and labels.labels.size:
+        is_open |= has_until[labels.labels]
+    is_inner = labels.is_inner
+    endings = np.where(is_inner, _NEXT, _LINE)
+    following = np.append(labels.lines[1:], lines.n_lines)[: labels.lines.size]
+    limits = np.minimum(following, block_ends)
+    # what the next line ends at once is no work
+    behind = labels.lines + 1
+    is_blank = np.append(lines.is_blank, True)
+    is_open &= ~is_inner
+    stops = is_open & (behind >= limits)
+    endings[stops & (behind >= block_ends)] = _BLOCK
+    endings[stops & (behind < block_ends)] = _NEXT
+    idle = is_open & ~stops & is_blank.take(behind, mode="clip")
+    if has_until.any() and labels.labels.size:
+        idle &= ~has_until[labels.labels]
+    endings[idle] = _BLANK
+    walker = _Walker(lines, rules)
+    _end_at_like(lines, labels, (starts, ends), endings, walker.gone["unclaimed"])
+    is_there = ends > starts
+    in_line = np.flatnonzero(has_until[labels.labels]) if labels.labels.size else labels.lines
+    for place in in_line[is_there[in_line]].tolist():
+        label = int(labels.labels[place])
+        at = walker.find_text(label, int(starts[place]), int(ends[place]))
+        if at >= 0:
+            walker.gone["unclaimed"].append((at, int(ends[place])))
+            ends[place], is_open[place], endings[place] = at, False, _TEXT
+    first, last = trim(data, starts, ends)
+    is_there = last > first
+    for place in np.flatnonzero(is_open & ~stops & ~idle).tolist():
+        head_end = int(head_ends[place])
+        endings[place] = walker.go_on(
+            place,
+            int(labels.labels[place]),
+            int(labels.lines[place]),
+            min(int(limits[place]), head_end) if head_end else int(limits[place]),
+            has_value=bool(is_there[place]),
+            in_head=bool(head_end),
+        )
+    is_limited = endings < 0
+    endings[is_limited] = np.where(following < block_ends, _NEXT, _BLOCK)[is_limited]
+    kept = np.flatnonzero(is_there)
+    more = np.array(walker.pieces, np.int64).reshape(-1, 3)
+    owners = np.concatenate([kept, more[:, 0]])
+    starts, ends = (
+        np.concatenate([first[kept], more[:, 1]]),
+        np.concatenate([last[kept], more[:, 2]]),
+    )
+    is_suspect = np.append(labels.has_marks[kept], np.ones(len(walker.pieces), np.bool_))
+    order = np.argsort(starts, kind="stable")
+    for reason, spans in walker.gone.items():
+        array = np.array(spans, np.int64).reshape(-1, 2)
+        gone.setdefault(reason, []).append((array[:, 0], array[:, 1]))
+    taken = np.zeros(lines.n_lines, np.bool_)
+    taken[walker.taken] = True
+    return Values(
+        owners[order], starts[order], ends[order], endings, is_suspect[order], taken, gone
+    )
+
+
+def _cut_values(
+    lines: Lines, labels: Labels
+) -> tuple[Ints, Ints, dict[str, list[tuple[Ints, Ints]]]]:
+    """Return what stands behind labels in their lines, without quote marks and the mark before a next one."""
+    data, gone = lines.data, dict[str, list[tuple[Ints, Ints]]]()
+    starts, ends = trim(data, labels.values, np.maximum(labels.stops, labels.values))
+    inner = np.flatnonzero(labels.is_inner & (ends > starts))
+    if inner.size:
+        marked = inner[is_any_of(data[ends[inner] - 1], _SEPARATORS)]
+        gone["delimiter"] = [(ends[marked] - 1, ends[marked].copy())]
+        ends[marked] -= 1
+        starts[marked], ends[marked] = trim(data, starts[marked], ends[marked])
+    long = np.flatnonzero(ends - starts > 1)
+    quoted = long[(data[starts[long]] == 0x22) & (data[ends[long] - 1] == 0x22)]
+    if quoted.size:
+        marks = np.concatenate([starts[quoted], ends[quoted] - 1])
+        gone["quote-mark"] = [(marks, marks + 1)]
+        starts[quoted] += 1
+        ends[quoted] -= 1
+    return starts, ends, gone
+
+
+def _end_at_like(
+    lines: Lines, labels: Labels, spans: tuple[Ints, Ints], endings: Ints, unclaimed: list[Span]
+) -> None:
+    """End values behind which another label seems to stand in the line, a wide gap before it; nobody asked for it."""
+    starts, ends = spans
+    for place in np.flatnonzero(labels.has_marks & (ends > starts)).tolist():
+        start, end = int(starts[place]), int(ends[place])
+        found = _BEHIND_GAP.search(lines.raw, start + 1, end)
+        if found is not None:
+            unclaimed.append((found.start(1), end))
+            ends[place], endings[place] = found.start(), _LIKE
+
+
+class _Walker:
+    """Goes along the lines behind a label whose value may go on."""
+
+    def __init__(self, lines: Lines, rules: Rules) -> None:
+        self._lines, self._rules = lines, rules
+        self.pieces: list[tuple[int, int, int]] = []
+        self.taken: list[int] = []
+        self.gone: dict[str, list[Span]] = {"unclaimed": []}
+
+    def find_text(self, label: int, start: int, end: int) -> int:
+        """Return the first place in a span where a text stands that ends a label's value; -1 if none does."""
+        texts = self._rules.until[label]
+        found = (self._lines.raw.find(text, start, end) for text in texts)
+        return min((at for at in found if at >= 0), default=-1)
+
+    def go_on(
+        self, place: int, label: int, line: int, limit: int, *, has_value: bool, in_head: bool
+    ) -> int:
+        """Take the lines behind one as more of a label's value; return how it ended, -1 at the limit."""
+        lines = self._lines
+        until, margin = self._rules.until[label], int(lines.begins[line] - lines.starts[line])
+        stays_open = bool(self._rules.goes_on[label]) or bool(until) or in_head
+        for at in range(line + 1, limit):
+            begin, right = int(lines.begins[at]), int(lines.rights[at])
+            if begin >= right:
+                if until:
+                    continue
+                return _BLANK
+            raw = lines.raw[begin:right]
+            if MAY_BE_RULE[raw[0]]:
+                is_value = (
+                    not has_value and right - begin <= _SHORT_RULE and self._rules.may_be_rule
+                )
+                if not is_value and is_parting(raw):
+                    return _BLANK
+            if begin - int(lines.starts[at]) == margin and (in_head or looks_like_label(raw)):
+                return _LIKE
+            cut = self.find_text(label, begin, right) if until else -1
+            if cut < 0:
+                self._take(place, at, begin, right)
+                has_value = True
+                if not stays_open:
+                    return _LINE
+                continue
+            if cut > begin:
+                self._take(place, at, begin, cut)
+                self.gone["unclaimed"].append((cut, right))
+            return _TEXT
+        return -1
+
+    def _take(self, place: int, line: int, begin: int, end: int) -> None:
+        raw = self._lines.raw[begin:end].rstrip(b" \t")
+        self.pieces.append((place, begin, begin + len(raw)))
+        self.taken.append(line)
