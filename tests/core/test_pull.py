@@ -58,6 +58,25 @@ WAYS: dict[str, tuple[str, dict[str, object], Rows]] = {
     "by rules": ("Boat: T\nNo: 1\n-----\nNo: 2\n* * *\n", {"blocks": "rule"}, [["1", "T", None], ["2", None, None]]),
     "by a pattern": ("== 1\nNo: 1\n== 2\nNo: 2\n", {"blocks": "== {digits}"}, [["1", None, None], ["2", None, None]]),
     "a file": ("Boat: T\nNo: 1\n", {"blocks": "file"}, [["1", "T", None]]),
+    "the second of several": ("No: 1\nNote: a\nNote: b\n", {"label": ("No", "Note", "Note#2 as more")}, [["1", "a", "b"]]),
+    "only the second": ("No: 1\nNote: a\nNote: b\nNote: c\n", {"label": ("No", "Note#2")}, [["1", "b"]]),
+    "again as rows": ("No: 1\nBoat: T\nNote: a\nBoat: W\nNo: 2\n", {"again": "rows"}, [["1", "T", "a"], ["1", "W", None], ["2", None, None]]),
+    "numbers that rise": ("list\n1. Boat: T\n9 Note: x\n2. Note: y\n   Boat: W\n", {"label": ("Boat", "Note"), "blocks": "rising"}, [["T", None], ["W", "y"]]),
+    "what a first line names": ("== {1}\nNo: 1\nx ==\n== {2}\nNo: 2\n".replace("{", "").replace("}", ""), {"blocks": "== {digits as at}"}, [["1", "1", None, None], ["2", "2", None, None]]),
+    "mails": ("From: a@b\nTo: c\nDate: 3 June\n  2031\n\nNo: 1\n\n--- Forwarded ---\nFrom: x\nTo: y\nDate: z\nSubject: q\n\nBoat: W\nFrom: b@b\nTo: c\nDate: 4 June\n\nNo: 2\n", {"label": ("No", "Boat", "mail.date"), "blocks": "mail"}, [["1", "W", "3 June 2031"], ["2", None, "4 June"]]),
+    "a label of a mail first": ("From: a@b\nTo: c\nDate: 3\n\nNo: 1\n\nFrom: b@b\nTo: c\nDate: 4\n\nNo: 2\n", {"label": ("mail.date as sent", "No")}, [["3", "1"], ["4", "2"]]),
+    "a label behind a gap that nobody asked for": ("No: 1  Berth: A1\nNote: a: b  c\n", {}, [["1", None, "a: b  c"]]),
+    "until a text in the line": ("No: 1 END x\nNote: a\nb END\n", {"until": "*=END"}, [["1", None, "a b"]]),
+    "a label that ends in a point": ("No. .... 1\nBoat.: T\n", {"label": ("No.", "Boat.")}, [["1", "T"]]),
+    "letters that have no size": ("STRASSE: a\n", {"label": ("Straße",)}, [["a"]]),
+    "between": ("No: 1\nsee (ref A 1) and (ref\nB 2) too\n", {"label": ("No",), "between": (("(ref", ")", "ref"),), "again": "join"}, [["1", "A 1 B 2"]]),
+    "between, and nothing": ("No: 1\nsee <>\n", {"label": ("No",), "between": (("<", ">", "ref"),)}, [["1", ""]]),
+    "above": ("A. Lorn\nHalden\nDear keeper,\nNo: 1\n", {"label": ("No",), "above": "Dear {word} as sender", "blocks": "file"}, [["1", "A. Lorn Halden"]]),
+    "left of": ("No: 1\n27.00 marks paid today\nNo: 2\n", {"label": ("No",), "left_of": "marks paid as fee"}, [["1", "27.00"], ["2", None]]),
+    "lines by a pattern": ("Coal 3.50\nas agreed\nOld rope 1.20 per ton\n", {"label": (), "pattern": "{words as goods} {number as price} {text:per ton?}"}, [["Coal", "3.50"], ["Old rope", "1.20"]]),
+    "one of a list": ("the tug Tansy\na tugboat Wren\na narrow  boat Heron\n", {"label": (), "pattern": "{tug|narrow boat as kind} {word as boat}"}, [["tug", "Tansy"], ["narrow  boat", "Heron"]]),
+    "each": ("No: 1\nTansy (12 t), Wren (9 t)\nNo: 2\nNote: x\n", {"label": ("No", "Note"), "each": "{word as boat} ({digits as tons} t)"}, [["1", None, "Tansy", "12"], ["1", None, "Wren", "9"], ["2", "x", None, None]]),
+    "a pattern cuts no word": ("x12 12y 12\n", {"label": (), "pattern": "{digits as n}"}, [["12"]]),
     "over a page": ("No: 1\n\fBoat: T\n", {}, [["1", "T", None]]),
 }  # fmt: skip
 
@@ -70,14 +89,14 @@ def test_ways_that_labels_and_values_stand_together(
     assert pull(text, size, **options)[0] == rows
 
 
-PIECES = ["No: 1\n", "No: 2\n", "Boat: T\n", "Boat:\n", "T\n", "Note: a; No: 3\n", "\n", "---\n", "x y\n", "  z\n", "Colour: r\n", "\f", "é: ü\r\n", 'Note: "a b"\n']  # fmt: skip
+PIECES = ["No: 1\n", "No: 2\n", "Boat: T\n", "Boat:\n", "T\n", "Note: a; No: 3\n", "\n", "---\n", "x y\n", "  z\n", "Colour: r\n", "\f", "é: ü\r\n", 'Note: "a b"\n', "From: a@b\nTo: c\n", "Subject: No: 1\n", "1. ", "2) x\n", "Boat  T  No  2\n"]  # fmt: skip
 
 
 @settings(max_examples=150, deadline=None)
 @given(
     st.lists(st.sampled_from(PIECES), max_size=20).map("".join),
     st.integers(1, 30),
-    st.sampled_from([{}, {"multiline": "Note"}, {"blocks": "blank-line"}, {"blocks": "rule"}, {"unclaimed": "column"}, {"again": "join"}, {"until": "*=x"}]),
+    st.sampled_from([{}, {"multiline": "Note"}, {"blocks": "rising"}, {"blocks": "mail"}, {"again": "rows"}, {"each": "{word as w} {word as v}"}, {"label": ("mail.from as f", "No")}, {"blocks": "x {any as r}", "unclaimed": "column"}, {"blocks": "blank-line"}, {"blocks": "rule"}, {"unclaimed": "column"}, {"again": "join"}, {"until": "*=x"}]),
 )  # fmt: skip
 def test_chunks_never_matter(text: str, size: int, options: dict[str, object]) -> None:
     try:

@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-from wetcomb.match.labels import is_parting
-
 __all__ = [
     "ABOUT", "LONGEST_HEAD", "find_heads", "is_inner_head", "may_be_of_head", "read_head_line",
 ]  # fmt: skip
@@ -95,8 +93,8 @@ def is_inner_head(lines: Sequence[bytes], first: int) -> bool:
     while before >= 0 and not lines[before].strip(b" \t\f"):
         before -= 1
     above = lines[before].strip(b" \t") if before >= 0 else b""
-    has_title = is_parting(above) and _WITHIN.search(above) is not None
-    return has_title or _WRITTEN.search(above) is not None
+    is_title = above[:2] in (b"--", b"__", b"==", b"**") or above.endswith(b":")
+    return (is_title and _WITHIN.search(above) is not None) or _WRITTEN.search(above) is not None
 
 
 def may_be_of_head(line: bytes) -> bool:

@@ -174,19 +174,16 @@ def _find_pattern(lines: Lines, labels: Labels, pattern: Pattern, inside: Ints) 
 def _find_rising(lines: Lines, rising: Rising, inside: Ints) -> Blocks:
     """Return the lines that begin with a number that is the one before it and one more.
 
-    The first is one that another follows, if there is any such.
+    The first of them is any with a sign behind it, or a bare 0 or 1.
     """
     first = lines.data.take(lines.begins, mode="clip")
     likely = np.flatnonzero((first >= 0x30) & (first <= 0x39) & ~lines.is_blank)
     likely = leave_out(likely, inside)
     read = [(line, _NUMBERED.match(lines.says(line))) for line in likely.tolist()]
     numbered = [(line, (int(m[1]), m[2]), m.end()) for line, m in read if m is not None]
-    if rising[0] < 0 and numbered:
-        later: set[Rising] = set()
-        for _, one, _ in reversed(numbered):
-            later.add(one)
-            if (one[0] + 1, one[1]) in later or rising[0] < 0:
-                rising = one[0] - 1, one[1]
+    if rising[0] < 0:
+        number, sign = next((one for _, one, _ in numbered if one[1] or one[0] <= 1), (0, b""))
+        rising = number - 1, sign
     begins, marks = [], []
     for line, one, size in numbered:
         if one == (rising[0] + 1, rising[1]):
