@@ -9,7 +9,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_input, add_other, find_part, quote_argument, read_settings
+from wetcomb.cli.shared import (
+    add_input,
+    add_other,
+    find_part,
+    quote_argument,
+    read_settings,
+    type_reading,
+)  # fmt: skip
 from wetcomb.steps.split.options import Split
 
 if TYPE_CHECKING:
@@ -114,7 +121,7 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
             for table in seen.tables
         ]  # fmt: skip
     where = type_part(find_part(arguments))
-    where += [f"--part {arguments.part}"] if arguments.part is not None else []
+    where += type_reading(arguments)
     out = quote_argument(f"{stem}.csv")
     commands = [_join("wetcomb rebuild", name, *where, *hints, "-o", out)]
     for table in seen.tables:

@@ -9,7 +9,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, read_step_options
-from wetcomb.cli.shared import add_job_options, find_part, quote_argument, read_settings
+from wetcomb.cli.shared import (
+    add_job_options,
+    find_part,
+    quote_argument,
+    read_settings,
+    type_reading,
+)  # fmt: skip
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
 
@@ -52,7 +58,7 @@ def run(arguments: argparse.Namespace) -> int:
 
     given = read_step_options(Split, arguments)
     Split(**given)
-    is_part = not find_part(arguments).is_whole or arguments.part is not None
+    is_part = not find_part(arguments).is_whole or (arguments.part or "").isdecimal()
     if arguments.comb is not None and is_part:
         raise UsageError("--lines, --from, --to and --part contradict --comb; state the part there")
     if arguments.comb is not None and given:
@@ -125,6 +131,6 @@ def _tell_next(arguments: argparse.Namespace) -> str:
 
     name = arguments.inputs[0]
     hints = [*type_part(find_part(arguments)), *type_given(read_step_options(Split, arguments))]
-    hints += [f"--part {arguments.part}"] if arguments.part is not None else []
+    hints += type_reading(arguments)
     comb = quote_argument(Path(name).stem + ".comb.toml")
     return " ".join(["wetcomb draft", quote_argument(name), *hints, "-o", comb])

@@ -27,6 +27,7 @@ __all__ = [
     "find_part",
     "quote_argument",
     "read_settings",
+    "type_reading",
 ]
 
 #: How the columns of a table can be parted that is read as one.
@@ -48,14 +49,15 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
         default="",
         help="what the text is written in, where it is found wrongly (cp1252)",
     )
-    if takes_tables:
-        group.add_argument(
-            "--read",
-            choices=READ_WORDS,
-            metavar="NAME",
-            default="",
-            help=f"the input is a table with a heading, its columns parted by: {' '.join(READ_WORDS)}",
-        )
+    ways = (*READ_WORDS, "mail") if takes_tables else ("mail",)
+    table = f"{' '.join(READ_WORDS)}: a table with a heading, its columns parted by that; "
+    group.add_argument(
+        "--read",
+        choices=ways,
+        metavar="NAME",
+        default="",
+        help=f"what the input is. {table * takes_tables}mail: mails to be decoded, as files are whose name ends in .eml or .mbox",
+    )
     part = parser.add_argument_group("which part of the text")
     part.add_argument(
         "--lines", metavar="N-N", default="", help="only these lines, counted from 1 (4-88)"
@@ -77,9 +79,8 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
     )
     part.add_argument(
         "--part",
-        type=int,
-        metavar="N",
-        help="only this part, as wetcomb inspect numbers them (2)",
+        metavar="N|NAME",
+        help="only this part, as wetcomb inspect numbers them (2); of mails the attached file of that name (fields.csv)",
     )
 
 
@@ -209,17 +210,18 @@ def find_part(arguments: argparse.Namespace, sample: Callable[[], Sample] | None
         return Part(arguments.lines, tuple(arguments.from_), tuple(arguments.to))
     if arguments.lines or arguments.from_ or arguments.to:
         raise UsageError("--part and --lines, --from or --to contradict each other")
-    if sample is None:
+    if sample is None or not arguments.part.isdecimal():
         return Part()
     from wetcomb.drafts.parts import find_parts
 
     looked = sample()
     parts = find_parts(looked.data, is_whole=looked.is_whole)
-    if not 1 <= arguments.part <= len(parts):
+    number = int(arguments.part)
+    if not 1 <= number <= len(parts):
         raise UsageError(
             f"--part {arguments.part}: there {'is' if len(parts) == 1 else 'are'} {len(parts)}; wetcomb inspect lists them"
         )
-    found = parts[arguments.part - 1].move(looked.first_line - 1)
+    found = parts[number - 1].move(looked.first_line - 1)
     return Part(found.lines)
 
 
@@ -239,6 +241,8 @@ def read_settings(arguments: argparse.Namespace) -> JobSettings:
     if given.get("snags") is not None:  # a file of that name is ./apart
         given["snags_apart"] = given["snags"] == "apart"
         given["snags"] = None if given["snags_apart"] else Path(given["snags"])
+    part = getattr(arguments, "part", None) or ""
+    given["mail_part"] = part if not part.isdecimal() else ""
     return JobSettings(**given | {"inputs": find_inputs(arguments)})
 
 
@@ -260,6 +264,14 @@ def find_inputs(arguments: argparse.Namespace) -> list[str]:
     if doubled:
         raise UsageError(f"input {doubled!r} is named twice")
     return inputs
+
+
+def type_reading(arguments: argparse.Namespace) -> list[str]:
+    """Return how the input is read and which numbered or named part is meant, as it is typed."""
+    read = getattr(arguments, "read", "")
+    words = [f"--read {read}"] if read else []
+    part = getattr(arguments, "part", None)
+    return [*words, f"--part {quote_argument(part)}"] if part is not None else words
 
 
 def quote_argument(text: str) -> str:

@@ -75,7 +75,7 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
         part = find_part(arguments, source.read_sample)
         sample, first_line = _read_sample(source, part) if needs_sample(steps) else (b"", 1)
         check_steps(steps, lambda: _read_sample(source, part)[0])
-        is_stated = not part.is_whole or arguments.part is not None
+        is_stated = not part.is_whole
         settled = settle_steps(steps, sample, part, is_part_stated=is_stated, first_line=first_line)
         comb = Comb(settled.steps, source.encoding.name, part=settled.part, doubts=settled.doubts)
         if settings.save_comb is not None:
@@ -123,7 +123,7 @@ def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[S
     A split that cuts no column says which columns are kept, and what they are called.
     """
     how = getattr(arguments, "read", "")
-    if not how:
+    if how in ("", "mail"):
         return list(given)
     first = given[0]
     if not isinstance(first, Split) or first.is_column_cut:
@@ -137,6 +137,6 @@ def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[S
 
 
 def _tell_reading(arguments: argparse.Namespace) -> list[str]:
-    if not getattr(arguments, "read", ""):
+    if getattr(arguments, "read", "") in ("", "mail"):
         return []
     return [f"Read as a table with a heading, its columns parted by {arguments.read}."]

@@ -193,7 +193,7 @@ class StepsRun:
         None if a later step has some text in hand. Only where `can_share` holds.
         """
         text, *others = [stage.clear() for stage in self._readers]
-        n_odd = text.odd_places.size
+        n_odd = int(np.count_nonzero(text.odd_kinds == SNAG_CODES["undecodable"]))
         self._counted.source -= text.count(np.array([0]), np.array([text.body_size]))
         self.report.undecodable -= n_odd
         if any(other.body_size for other in others):
@@ -210,13 +210,15 @@ class StepsRun:
 
 
 def _read(block: Decoded) -> Text:
-    """Return a block as text; bytes that could not be read are odd places."""
+    """Return a block as text; what could not be read as it should be is at odd places."""
     text = Text.of(block.data)
-    if not block.undecodable:
+    if not block.undecodable and not block.broken:
         return text
-    places = np.array(block.undecodable, np.int64)
+    places = np.array([*block.undecodable, *block.broken], np.int64)
     kinds = np.full(places.size, SNAG_CODES["undecodable"], np.int64)
-    return replace(text, odd_places=places, odd_kinds=kinds)
+    kinds[len(block.undecodable) :] = SNAG_CODES["mail-broken"]
+    order = np.argsort(places, kind="stable")
+    return replace(text, odd_places=places[order], odd_kinds=kinds[order])
 
 
 class _Stage:

@@ -212,11 +212,12 @@ class _Window:
 def _join(first: Decoded, second: Decoded) -> Decoded:
     if not first.data:
         return second
-    moved = tuple(place + len(first.data) for place in second.undecodable)
+    size = len(first.data)
     return Decoded(
         first.data + second.data,
         first.characters + second.characters,
-        first.undecodable + moved,
+        first.undecodable + tuple(place + size for place in second.undecodable),
+        first.broken + tuple(place + size for place in second.broken),
     )
 
 
@@ -224,9 +225,10 @@ def _slice(block: Decoded, start: int, end: int) -> Decoded:
     if start == 0 and end == len(block.data):
         return block
     data = block.data[start:end]
-    if block.characters == len(block.data):  # a byte is a character
-        return Decoded(
-            data, len(data), tuple(p - start for p in block.undecodable if start <= p < end)
-        )
-    bad = tuple(place - start for place in block.undecodable if start <= place < end)
-    return Decoded(data, count_characters(np.frombuffer(data, np.uint8)), bad)
+    is_plain = block.characters == len(block.data)  # a byte is a character
+    characters = len(data) if is_plain else count_characters(np.frombuffer(data, np.uint8))
+    undecodable, broken = (
+        tuple(place - start for place in places if start <= place < end)
+        for places in (block.undecodable, block.broken)
+    )
+    return Decoded(data, characters, undecodable, broken)

@@ -15,11 +15,13 @@ class Decoded(msgspec.Struct, frozen=True):
     data : the text
     characters : how many code points it is, counted when it was decoded
     undecodable : where in it a byte of the source that was no text stands, written as \\xNN
+    broken : where in it a mail stands that is not built as its head says
     """
 
     data: bytes
     characters: int
     undecodable: tuple[int, ...] = ()
+    broken: tuple[int, ...] = ()
 
     @classmethod
     def of(cls, text: str, undecodable: tuple[int, ...] = ()) -> Decoded:

@@ -199,6 +199,12 @@ SNAGS = (
         "look whether the mark belongs to the value, or a piece was lost",
     ),
     SnagKind(
+        "mail-broken",
+        "a mail that is not built as its head says",
+        "its text stands as far as it could be read",
+        "look at it in the mail; ask for it again, if something is missing",
+    ),
+    SnagKind(
         "undecodable",
         "bytes that are no text in this encoding",
         "they stand as \\xNN",

@@ -12,17 +12,23 @@ import os
 import re
 import stat
 import sys
-from collections.abc import Callable, Iterable, Iterator
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import IO
+
+import msgspec
+from msgspec.structs import replace
 
 from wetcomb.core.decoded import Decoded, Sample
 from wetcomb.core.errors import InputError
 from wetcomb.files.encodings import Encoding, find_encoding
 
-__all__ = ["BLOCK_SIZE", "Source", "open_source"]
+__all__ = ["BLOCK_SIZE", "MAIL_ENDINGS", "MailReading", "Source", "open_source"]
 
 BLOCK_SIZE = 1 << 20
+#: Endings of files that hold mails.
+MAIL_ENDINGS = (".eml", ".mbox", ".mbx")
 SAMPLE_BYTES, SAMPLE_LINES = 4 << 20, 10_000
 _HEAD = 1 << 18
 _LINE_END = re.compile(rb"\r\n|\n|\r")
@@ -58,12 +64,22 @@ class Source:
     path : where it is, None for standard input
     size : its bytes
     encoding : what it is written in
+    notes : what is to be told of how it was read
     """
 
-    def __init__(self, name: str, path: Path | None, file: IO[bytes], stated: str) -> None:
+    def __init__(
+        self,
+        name: str,
+        path: Path | None,
+        file: IO[bytes],
+        stated: str,
+        broken: Sequence[int] = (),
+    ) -> None:
         self.name, self.path, self._file = name, path, file
         self.size = file.seek(0, 2)
+        self._broken = broken  # places of mails that are not built as they should be
         self._changed = os.fstat(file.fileno()).st_mtime_ns if path is not None else 0
+        self.notes: tuple[str, ...] = ()
         if self.size == 0:
             raise InputError("this is empty; there is nothing to rebuild", source=name)
         self.encoding: Encoding = self._find_encoding(stated)
@@ -91,12 +107,13 @@ class Source:
         decoder = codecs.getincrementaldecoder(self.encoding.name)("wetcomb-keep")
         n_read, carried = 0, b""
         while raw := self._file.read(BLOCK_SIZE):
+            start = len(self.encoding.mark) + n_read - len(carried)
             n_read += len(raw)
             if is_utf8 and not carried and raw.isascii():
-                yield Decoded(raw, len(raw))
+                yield self._mark(Decoded(raw, len(raw)), start, len(raw))
             elif is_utf8:
                 whole, carried = _cut_character(carried + raw)
-                yield _check_utf8(whole)
+                yield self._mark(_check_utf8(whole), start, len(whole))
             else:
                 yield _encode(decoder.decode(raw))
             if progress is not None:
@@ -113,7 +130,7 @@ class Source:
 
     def read_stretch(self, start: int, end: int) -> Iterator[tuple[Decoded, bool]]:
         """Yield what lies between two ends of lines, and whether it is the last of it; UTF-8 only."""
-        carried = b""
+        carried, begin = b"", start
         n_blocks = max(1, round((end - start) / BLOCK_SIZE))  # none is so short as to be dear
         size = -(-(end - start) // n_blocks)
         while start < end:
@@ -122,10 +139,25 @@ class Source:
                 raise self._tell_change(start)
             start += len(raw)
             if start == end:
-                yield _check_utf8(carried + raw), True
+                yield self._mark(_check_utf8(carried + raw), begin, len(carried + raw)), True
                 return
             whole, carried = _cut_character(carried + raw)
-            yield _check_utf8(whole), False
+            yield self._mark(_check_utf8(whole), begin, len(whole)), False
+            begin += len(whole)
+
+    def _mark(self, block: Decoded, start: int, size: int) -> Decoded:
+        """Return a block, of so many bytes from a place on, with the broken mails that stand in it."""
+        first, last = bisect_left(self._broken, start), bisect_left(self._broken, start + size)
+        if first == last:
+            return block
+        grown = len(r"\xNN") - 1  # a byte that is no text is written longer
+        places = []
+        for place in self._broken[first:last]:
+            at = place - start
+            for nth, odd in enumerate(block.undecodable):
+                at += grown if odd - nth * grown < place - start else 0
+            places.append(min(at, len(block.data) - 1))
+        return replace(block, broken=tuple(places))
 
     def read_sample(self, pick: Pick = part_whole) -> Sample:
         """Return the text's beginning, cut at a line end: at most 10,000 lines or 4 MiB.
@@ -159,6 +191,19 @@ class Source:
         ends = [match.end() for match in _LINE_END.finditer(sample[:SAMPLE_BYTES])]
         stop = ends[min(SAMPLE_LINES, len(ends)) - 1] if ends else SAMPLE_BYTES
         return Sample(sample[:stop], before + 1, stop >= len(sample) and is_whole)
+
+    def tell_mails(self, n_mails: int, part: str, attached: Sequence[str]) -> None:
+        """Say that this is what some mails say, or a part of them, and which files are attached."""
+        what = "1 mail" if n_mails == 1 else f"{n_mails:,} mails"
+        if part:
+            self.notes = (f"Part {part!r} of {what}.",)
+            return
+        self.encoding = replace(self.encoding, how="decoded from mails")
+        told = f"{what}, decoded: that text is what is counted"
+        if attached:
+            names = ", ".join(map(repr, attached[:4])) + ", ..." * (len(attached) > 4)
+            told += f"; attached and not read: {names} (--part NAME)"
+        self.notes = (f"{told}.",)
 
     def check_unchanged(self) -> None:
         """Raise InputError if it is another text now than when it was opened."""
@@ -199,16 +244,25 @@ def _spool(stream: IO[bytes]) -> IO[bytes]:
     return spool
 
 
-def open_source(where: str, stated: str = "") -> Source:
+class MailReading(msgspec.Struct, frozen=True):
+    """How mails are read: stated for any file, or by its ending; which part of them; by how many processes."""
+
+    is_stated: bool = False
+    part: str = ""
+    n_processes: int = 1
+
+
+def open_source(where: str, stated: str = "", mail: MailReading | None = None) -> Source:
     """Return the source at a path, or standard input for `-`.
 
     Raises
     ------
     InputError : there is nothing to read there, or it is no text
     """
+    mail = mail or MailReading()
     if where == "-":
         spool = _spool(sys.stdin.buffer)
-        return _begin("standard input", None, spool, stated)
+        return _begin("standard input", None, spool, stated, mail)
     path = Path(where)
     try:
         if path.is_dir():
@@ -222,16 +276,47 @@ def open_source(where: str, stated: str = "") -> Source:
         raise InputError(_tell_missing(path), source=where) from error
     except OSError as error:
         raise InputError(f"cannot be read: {error.strerror}", source=where) from error
-    return _begin(where, path, file, stated)
+    return _begin(where, path, file, stated, mail)
 
 
-def _begin(name: str, path: Path | None, file: IO[bytes], stated: str) -> Source:
+def _begin(name: str, path: Path | None, file: IO[bytes], stated: str, mail: MailReading) -> Source:
     """Return the source; a file that is none is let go of."""
     try:
+        if mail.is_stated or (path is not None and path.suffix.lower() in MAIL_ENDINGS):
+            return _begin_mails(name, path, file, stated, mail)
+        if mail.part:
+            raise InputError(
+                f"--part {mail.part}: this is no file of mails (--read mail, if it is); wetcomb inspect numbers the parts of a text",
+                source=name,
+            )
         return Source(name, path, file, stated)
     except BaseException:
         file.close()
         raise
+
+
+def _begin_mails(
+    name: str, path: Path | None, file: IO[bytes], stated: str, mail: MailReading
+) -> Source:
+    """Return the source of what mails say, which is laid into a file of its own."""
+    import tempfile
+
+    from wetcomb.files.mail import decode_mails
+
+    if not file.seek(0, 2):
+        raise InputError("this is empty; there is nothing to rebuild", source=name)
+    spool = tempfile.TemporaryFile()  # noqa: SIM115 - the source closes it
+    try:
+        found = decode_mails(
+            file, spool, name, charset=stated, part=mail.part, n_processes=mail.n_processes
+        )
+        source = Source(name, path, spool, "" if mail.part else "utf-8", found.broken)
+    except BaseException:
+        spool.close()
+        raise
+    file.close()
+    source.tell_mails(found.n_mails, mail.part, [*found.parts])
+    return source
 
 
 def _tell_missing(path: Path) -> str:

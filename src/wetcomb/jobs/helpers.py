@@ -8,7 +8,7 @@ import sys
 from wetcomb.combs.engine import StepsRun
 from wetcomb.files.source import BLOCK_SIZE, Source
 
-__all__ = ["count_helpers"]
+__all__ = ["count_helpers", "count_processors"]
 
 _LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
 _MOST = 4  # processes

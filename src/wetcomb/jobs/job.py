@@ -23,8 +23,8 @@ from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
 from wetcomb.files.formats.table import find_format
 from wetcomb.files.sinks import check_target
-from wetcomb.files.source import Source, open_source
-from wetcomb.jobs.helpers import count_helpers
+from wetcomb.files.source import MailReading, Source, open_source
+from wetcomb.jobs.helpers import count_helpers, count_processors
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
 
@@ -77,10 +77,12 @@ def open_sources(settings: JobSettings) -> Iterator[list[Source]]:
         from wetcomb.views.figure import check_figure
 
         check_figure(settings.figure.suffix)
+    n_processes = settings.processes or count_processors()
+    mail = MailReading(settings.read == "mail", settings.mail_part, n_processes)
     with ExitStack() as stack:
         sources = []
         for name in settings.inputs:
-            source = open_source(name, settings.encoding)
+            source = open_source(name, settings.encoding, mail)
             stack.callback(source.close)
             sources.append(source)
         try:
@@ -346,7 +348,8 @@ def _tell(job: Job, written: Sequence[str]) -> None:
         sources += f" and {len(job.sources) - 3} more"
     names = [shlex.quote(name) for name in settings.inputs]
     output = shlex.quote(str(settings.output)) if settings.output is not None else ""
-    told = RunFacts(sources, job.notes, written, job.next_command, " ".join(names), output)
+    notes = [*dict.fromkeys(note for source in job.sources for note in source.notes), *job.notes]
+    told = RunFacts(sources, notes, written, job.next_command, " ".join(names), output)
     if job.settings.moves and job.report.moved:
         render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
     if job.report.label_counts:

@@ -24,6 +24,8 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
 
     inputs: Sequence[str]
     encoding: str = ""
+    read: str = ""
+    mail_part: str = ""
     comb: Path | None = None
     output: Path | None = None
     format: str = ""

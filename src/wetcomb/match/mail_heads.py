@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
 
 __all__ = [
-    "ABOUT", "LONGEST_HEAD", "find_heads", "is_inner_head", "may_be_of_head", "read_head_line",
+    "ABOUT", "LONGEST_HEAD", "Head", "HeadName", "find_heads", "is_inner_head", "iterate_heads",
+    "may_be_of_head", "read_head_line",
 ]  # fmt: skip
 
 _LINE = re.compile(
@@ -47,16 +49,35 @@ _FEWEST = 3  # lines of a head
 LONGEST_HEAD = 200
 
 
+class HeadName(NamedTuple):
+    """A name in a head, in small letters: its line, and where in that its value begins."""
+
+    line: int
+    name: str
+    value: int
+
+
+class Head(NamedTuple):
+    """The head of a mail: its first line, the one behind it, and its names."""
+
+    first: int
+    end: int
+    names: list[HeadName]
+
+
 def read_head_line(line: bytes) -> tuple[str, int] | None:
     """Return the name that a head's line begins with, in small letters, and where its value begins."""
     found = _LINE.match(line)
     return (found[1].decode().strip().casefold(), found.end()) if found else None
 
 
-def find_heads(
-    lines: Sequence[bytes], likely: Iterable[int] | None = None
-) -> list[tuple[int, int]]:
-    """Return the heads among some lines, as the places of their first line and the one behind.
+def find_heads(lines: Sequence[bytes]) -> list[tuple[int, int]]:
+    """Return the heads among some lines, as the places of their first line and the one behind."""
+    return [(head.first, head.end) for head in iterate_heads(lines, range(len(lines)))]
+
+
+def iterate_heads(lines: Sequence[bytes], likely: Iterable[int]) -> Iterator[Head]:
+    """Yield the heads among some lines.
 
     A head is at least three lines of names that mails have, one of which says what it is about or
     holds an address; a blank line stands behind it. It begins as early in a run of such lines as
@@ -64,25 +85,40 @@ def find_heads(
 
     Parameters
     ----------
-    likely : rising, the lines that may be what a head is about or hold an address; all of them,
-        if None
+    likely : rising, the lines that may be what a head is about or hold an address; or more
     """
-    heads, place = [], 0
-    for wanted in range(len(lines)) if likely is None else likely:
+    place = 0
+    for wanted in likely:
         if wanted < place:
             continue
+        end, names = _read_run(lines, wanted, 1)
         first = wanted
-        while likely is not None and first > place and may_be_of_head(lines[first - 1]):
-            first -= 1
-        end = first
-        while end < len(lines) and may_be_of_head(lines[end]):
-            end += 1
+        if end > wanted:
+            first, before = _read_run(lines, wanted - 1, -1, place)
+            names = [*reversed(before), *names]
+            first += 1
         if end == len(lines) or not lines[end].strip(b" \t>"):
-            first = max(first, end - LONGEST_HEAD)
-            start = _find_start(lines[first:end])
-            heads += [(first + start, end)] if start >= 0 else []
+            held = [name for name in names if name.line >= end - LONGEST_HEAD]
+            start = _find_start(lines, held)
+            if start is not None:
+                yield Head(start, end, [name for name in held if name.line >= start])
         place = max(end, wanted + 1)
-    return heads
+
+
+def _read_run(
+    lines: Sequence[bytes], place: int, step: int, limit: int = 0
+) -> tuple[int, list[HeadName]]:
+    """Go along lines that may be of a head; return the first that is none, and the names."""
+    names = []
+    while limit <= place < len(lines):
+        line = lines[place]
+        read = read_head_line(line)
+        if read is not None:
+            names.append(HeadName(place, *read))
+        elif _FOLDED.match(line) is None:
+            break
+        place += step
+    return place, names
 
 
 def is_inner_head(lines: Sequence[bytes], first: int) -> bool:
@@ -102,21 +138,15 @@ def may_be_of_head(line: bytes) -> bool:
     return _LINE.match(line) is not None or _FOLDED.match(line) is not None
 
 
-def _find_start(lines: Sequence[bytes]) -> int:
-    """Return the first of some lines from which on they are a head; -1 if there is none."""
-    start, known, of_programs, n_names, is_mail = -1, 0, 0, 0, False
-    for place in range(len(lines) - 1, -1, -1):
-        read = read_head_line(lines[place])
-        is_mail |= b"@" in lines[place]
-        if read is None:
-            continue
-        name = read[0]
-        n_names += 1
-        is_mail |= name in ABOUT
+def _find_start(lines: Sequence[bytes], names: Sequence[HeadName]) -> int | None:
+    """Return the first line from which on the lines of some names are a head; None if there is none."""
+    start, known, of_programs, is_mail = None, 0, 0, False
+    for n_names, (line, name, _) in enumerate(reversed(names), 1):
         is_known, is_of_program = name in _NAMES, name in _TECHNICAL or name.startswith("x-")
+        is_mail = is_mail or name in ABOUT or b"@" in lines[line]
         known += is_known
         of_programs += is_of_program
         is_most = 2 * (known + of_programs) > n_names
         if known >= _FEWEST and is_most and is_mail and (is_known or is_of_program):
-            start = place
+            start = line
     return start

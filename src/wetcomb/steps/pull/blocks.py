@@ -11,13 +11,13 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Ints, leave_out, sort_unique
 from wetcomb.match.labels import is_parting
 from wetcomb.match.lines import find_lines
-from wetcomb.match.mail_heads import ABOUT, find_heads, is_inner_head, read_head_line
+from wetcomb.match.mail_heads import ABOUT, HeadName, is_inner_head, iterate_heads
 from wetcomb.match.patterns import Pattern
 from wetcomb.steps.pull.line_labels import Labels
 from wetcomb.steps.pull.lines import Lines
 
 __all__ = [
-    "MAY_BE_RULE", "Blocks", "MailHead", "Rising", "find_blocks", "find_mail_heads", "find_rules", "read_head_names",
+    "MAY_BE_RULE", "Blocks", "MailHead", "Rising", "find_blocks", "find_mail_heads", "find_rules",
 ]  # fmt: skip
 
 Span = tuple[int, int]
@@ -37,11 +37,12 @@ _ABOUT_LAST = sorted(
 
 
 class MailHead(msgspec.Struct, frozen=True):
-    """The head of a mail: its first line, the one behind it, and whether that mail is within another."""
+    """The head of a mail: its first line, the one behind it, whether that mail is within another, its names."""
 
     first: int
     end: int
     is_inner: bool
+    names: list[HeadName]
 
 
 class Blocks(msgspec.Struct, eq=False):
@@ -221,12 +222,6 @@ def find_mail_heads(lines: Lines) -> list[MailHead]:
     places = sort_unique(np.searchsorted(lines.starts, signs, "right") - 1)
     told = lines.as_list()
     return [
-        MailHead(first, end, is_inner_head(told, first))
-        for first, end in find_heads(told, places[places >= 0].tolist())
+        MailHead(head.first, head.end, is_inner_head(told, head.first), head.names)
+        for head in iterate_heads(told, places[places >= 0].tolist())
     ]
-
-
-def read_head_names(lines: Lines, head: MailHead) -> list[tuple[int, str, int]]:
-    """Return the names in a head: the line of each, what it is called, where its value begins in it."""
-    found = ((line, read_head_line(lines.tell(line))) for line in range(head.first, head.end))
-    return [(line, *read) for line, read in found if read is not None]

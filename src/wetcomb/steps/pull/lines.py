@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 from typing import overload
 
@@ -93,10 +93,10 @@ class Lines(msgspec.Struct, eq=False, dict=True):
 
 class _Told(Sequence[bytes]):
     def __init__(self, lines: Lines) -> None:
-        self._lines = lines
+        self._raw, self._spans = lines.raw, (lines.starts.tolist(), lines.ends.tolist())
 
     def __len__(self) -> int:
-        return self._lines.n_lines
+        return len(self._spans[0])
 
     @overload
     def __getitem__(self, place: int) -> bytes: ...
@@ -105,14 +105,11 @@ class _Told(Sequence[bytes]):
     def __getitem__(self, place: slice) -> list[bytes]: ...
 
     def __getitem__(self, place: int | slice) -> bytes | list[bytes]:
+        starts, ends = self._spans
         if isinstance(place, slice):
-            return [self._lines.tell(k) for k in range(*place.indices(len(self)))]
-        if not 0 <= place < len(self):
-            raise IndexError(place)
-        return self._lines.tell(place)
-
-    def __iter__(self) -> Iterator[bytes]:
-        return map(self._lines.tell, range(len(self)))
+            pairs = zip(starts[place], ends[place], strict=True)
+            return [self._raw[start:end] for start, end in pairs]
+        return self._raw[starts[place] : ends[place]]
 
 
 def read_lines(chunk: Text, *, is_last: bool) -> Lines:

@@ -64,6 +64,7 @@ class Pull(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """
 
     name: ClassVar[str] = "pull"
+    takes_tables: ClassVar[bool] = True
     summary: ClassVar[str] = "pull labelled fields out of blocks of text into a table"
     usage: ClassVar[str] = """\
 Pull labelled fields into a table: forms, permits, tickets, mails as text, key=value lists. Each
@@ -201,6 +202,8 @@ block is a record, each label a column. Left out, the labels are worked out from
             force_setattr(self, "blocks", "file" if self.column else words)
         if self.blocks not in BLOCK_WORDS:
             compile_pattern(self.blocks)
+        if self.column and self.label is AUTO:
+            raise UsageError("--column needs the labels that stand in its values: --label")
         if self.label is not AUTO:
             self._check_labels()
             self._check_names()

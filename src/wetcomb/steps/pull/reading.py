@@ -13,7 +13,7 @@ from wetcomb.core.text import Text
 from wetcomb.match.labels import LabelFinder
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.anchors import Anchors, Taken
-from wetcomb.steps.pull.blocks import Blocks, MailHead, find_rules, read_head_names
+from wetcomb.steps.pull.blocks import Blocks, MailHead, find_rules
 from wetcomb.steps.pull.claiming import (
     Parts,
     claim,
@@ -116,7 +116,7 @@ class BlockReader:
         found = []
         for head in heads:
             in_head[head.first : head.end] = True
-            for line, name, at in read_head_names(lines, head) if self._mail else ():
+            for line, name, at in head.names if self._mail else ():
                 if name in self._mail:
                     start, right = int(lines.begins[line]), int(lines.rights[line])
                     value = min(int(lines.starts[line]) + at, right)
