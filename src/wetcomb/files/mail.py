@@ -15,6 +15,7 @@ import email
 import re
 from collections import Counter, deque
 from collections.abc import Iterator, Sequence
+from email.errors import HeaderParseError
 from email.header import decode_header
 from email.message import Message
 from typing import IO
@@ -188,7 +189,7 @@ class _Reader:
             return value
         try:
             pieces = decode_header(value)
-        except ValueError:  # what was encoded cannot be undone
+        except (HeaderParseError, ValueError):  # what was encoded cannot be undone
             self.is_broken = True
             return value
         texts = [
