@@ -178,10 +178,10 @@ def _look(text: str) -> _Seen | None:
             for one, match in zip(found, parted, strict=True)
         ]
     counts = Counter(filter(None, found))
-    bare = _find_bare(lines, counts)
+    bare = _find_bare(["" if k in heads else line for k, line in enumerate(lines)], counts)
     found = [
-        one or (line.strip() if line.strip() in bare else "")
-        for one, line in zip(found, lines, strict=True)
+        one or (line.strip() if line.strip() in bare and k not in heads else "")
+        for k, (one, line) in enumerate(zip(found, lines, strict=True))
     ]
     counts = Counter(filter(None, found))
     if not counts:

@@ -14,7 +14,7 @@ import msgspec
 
 from wetcomb.core.cutting.layout import is_rule
 
-__all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting", "looks_like_label"]
+__all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting"]
 
 _SPACE = rb"[ \t]"
 #: What can stand behind a label; dots are a leader of three or more.
@@ -144,11 +144,6 @@ def is_parting(line: bytes) -> bool:
     """Return whether a line parts blocks: a rule, or one with a title in it."""
     bare = line.strip(b" \t\f")
     return is_rule(bare.replace(b" ", b"")) or _TITLED.fullmatch(bare) is not None
-
-
-def looks_like_label(line: bytes) -> bool:
-    """Return whether a line begins as one with a label does, spacing before it aside."""
-    return _LIKE.match(line.lstrip(b" \t\f")) is not None
 
 
 def find_like(line: bytes) -> bytes:

@@ -16,7 +16,15 @@ from wetcomb.steps.pull.line_labels import Labels
 from wetcomb.steps.pull.lines import Lines
 from wetcomb.steps.pull.values import Values
 
-__all__ = ["Parts", "claim", "claim_left", "find_before", "join_spans", "keep_first_heads"]
+__all__ = [
+    "Parts",
+    "claim",
+    "claim_left",
+    "find_before",
+    "join_spans",
+    "keep_first_heads",
+    "leave_inner",
+]
 
 
 class Parts(msgspec.Struct, eq=False):
@@ -41,6 +49,25 @@ def keep_first_heads(
         seen.add(block)
     kept = labels.select(~is_text[labels.lines])
     return kept, head_ends[kept.lines]
+
+
+def leave_inner(labels: Labels, head_ends: Ints, of_lines: Ints) -> tuple[Labels, Ints]:
+    """Return labels without those within a line that begin a line of the same block elsewhere.
+
+    A form prints each of its labels once; what stands there is text of the value before it.
+    """
+    is_first = np.append(True, labels.lines[1:] != labels.lines[:-1])[: labels.lines.size]
+    if is_first.all():
+        return labels, head_ends
+    n_labels = int(labels.labels.max()) + 1
+    keys = of_lines[labels.lines] * n_labels + labels.labels
+    kept = is_first | ~is_among(keys, keys[is_first])
+    gone = np.flatnonzero(~kept)
+    if gone.size:
+        before = np.maximum.accumulate(np.where(kept, np.arange(kept.size), 0))[gone]
+        np.maximum.at(labels.stops, before, labels.stops[gone])
+        labels.has_marks[before] = True
+    return labels.select(kept), head_ends[kept]
 
 
 def claim(

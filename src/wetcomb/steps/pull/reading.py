@@ -21,6 +21,7 @@ from wetcomb.steps.pull.claiming import (
     find_before,
     join_spans,
     keep_first_heads,
+    leave_inner,
 )  # fmt: skip
 from wetcomb.steps.pull.laying import Claims, Laid, find_rows, lay_out
 from wetcomb.steps.pull.line_labels import LabelReader, Labels
@@ -31,6 +32,7 @@ from wetcomb.steps.pull.values import Values, read_values
 
 __all__ = ["BlockReader", "Gone", "Reading"]
 
+_MORE_WORDS = 2  # than the longest label has, in what looks like one
 _MAIL = "mail."  # before a name in the heads of mails
 
 
@@ -110,6 +112,16 @@ class BlockReader:
             self.until[label] += [text.encode() for own, text in ended if own in (spec.name, "*")]
         self.seen = Seen.of(len(self.names))
 
+    def is_like(self, words: bytes) -> bool:
+        """Return whether words that stand before a mark are written as the labels are.
+
+        They are hardly more, and begin with a capital where all labels do.
+        """
+        texts = self._finder.texts
+        most = max((len(text.split()) for text in texts), default=0) + _MORE_WORDS
+        is_small = all(text[:1].isupper() for text in texts) and words[:1].islower()
+        return 0 < len(words.split()) <= most and not is_small
+
     def find_labels(self, lines: Lines, heads: Sequence[MailHead]) -> Labels:
         """Return the labels of lines; in the heads of mails only names in heads count."""
         in_head = np.zeros(lines.n_lines, np.bool_)
@@ -145,6 +157,8 @@ class BlockReader:
         of_lines = np.cumsum(of_lines) - 1
         parts = Parts(blocks.begins, np.append(blocks.begins[1:], lines.n_lines), of_lines)
         labels, head_ends = keep_first_heads(labels, heads, parts)
+        if not self._options.again and self._columns_of.shape[1] == 1:
+            labels, head_ends = leave_inner(labels, head_ends, of_lines)
         owners = of_lines[labels.lines]
         values = read_values(lines, labels, self, parts.ends[owners], head_ends)
         for reason, spans in values.gone.items():

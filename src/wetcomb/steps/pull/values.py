@@ -11,7 +11,7 @@ import numpy as np
 
 from wetcomb.core.arrays import Bools, Ints, is_any_of
 from wetcomb.core.cutting.recut import trim
-from wetcomb.match.labels import is_parting, looks_like_label
+from wetcomb.match.labels import find_like, is_parting
 from wetcomb.steps.pull.blocks import MAY_BE_RULE
 from wetcomb.steps.pull.line_labels import Labels
 from wetcomb.steps.pull.lines import Lines
@@ -47,6 +47,10 @@ class Rules(Protocol):
     @property
     def may_be_rule(self) -> bool:
         """Whether a short rule may be a value: no rules part blocks."""
+        ...
+
+    def is_like(self, words: bytes) -> bool:
+        """Return whether words that stand before a mark are written as the labels are."""
         ...
 
 
@@ -218,7 +222,9 @@ class _Walker:
                 )
                 if not is_value and is_parting(raw):
                     return _BLANK
-            if begin - int(lines.starts[at]) == margin and (in_head or looks_like_label(raw)):
+            if begin - int(lines.starts[at]) == margin and (
+                in_head or self._rules.is_like(find_like(raw))
+            ):
                 return _LIKE
             cut = self.find_text(label, begin, right) if until else -1
             if cut < 0:
