@@ -50,6 +50,8 @@ def _list_patterns() -> Page:
         ["{date as passed}", "what it finds is called so"],
         ["{money?}", "may be missing, with what is glued to it"],
         ["{2 digits}", "just so many"],
+        ["{barge|tug as kind}", "one of a closed list"],
+        ["{text:per ton?}", "a text that may be missing"],
         ["one blank, {gap}", "any spacing; two blanks or more, or a tab"],
         ["text:..., regex:...", "all of it literally; a regular expression"],
     ]

@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 
 import msgspec
+from msgspec.structs import replace
 
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.match.shapes import SHAPES
@@ -16,6 +17,8 @@ _SPACING = r"[ \t]"
 _GAP = r"(?:[ \t]{2,}|\t)"
 _PLACEHOLDER = re.compile(r"\s*(?:([1-9]\d?)\s+)?([a-z-]+)(?:\s+as\s+([^{}?]+?))?\s*(\?)?\s*")
 
+#: Shapes that take any text, as they are where something must follow: as little as will do.
+_LAZY = {"text": r"[^\s](?:[^\r\n]*?[^\s])??", "any": r"[^\r\n]*?"}
 CHOICE = "choice"  # what is no shape, but one of some texts
 _LIST = re.compile(r"\s*([^{}]*?)(?:\s+as\s+([^{}?|]+?))?\s*(\?)?\s*")
 _INSIDE = r"A-Za-z0-9_\x80-\xff"
@@ -105,11 +108,16 @@ def _read_list(source: str, opening: int, inner: str) -> Token:
 
 
 def render(pieces: Sequence[Token], keys: dict[str, str], *, is_literal: bool) -> str:
-    """Return the regular expression, in Latin-1 characters that stand for bytes."""
+    """Return the regular expression, in Latin-1 characters that stand for bytes.
+
+    What takes any text ends where that which must follow it first fits; at the end it takes all.
+    """
     parts: list[str] = []
     place = 0
     while place < len(pieces):
         piece = pieces[place]
+        if piece.shape in _LAZY and any(map(_is_needed, pieces[place + 1 :])):
+            piece = replace(piece, shape=f"{piece.shape}, short")
         if not piece.is_optional:
             parts.append(_render_piece(piece, keys, is_literal=is_literal))
             place += 1
@@ -118,13 +126,18 @@ def render(pieces: Sequence[Token], keys: dict[str, str], *, is_literal: bool) -
         after = ""
         if place + 1 < len(pieces) and pieces[place + 1].text:
             text = pieces[place + 1].text
-            tail = re.match(r"\S*", text)
+            tail = re.match(r"[^\s;,|]*", text)
             after = text[: tail.end()] if tail else ""
             pieces = [*pieces[: place + 1], Token(text[len(after) :]), *pieces[place + 2 :]]
         inner = _render_piece(piece, keys, is_literal=False) + _escape(after)
         parts = [*before, f"(?:{glued}{inner})?"]
         place += 1
     return "".join(parts)
+
+
+def _is_needed(piece: Token) -> bool:
+    """Return whether something must stand there."""
+    return not piece.is_optional and bool(piece.text.strip() or piece.shape not in ("", "any"))
 
 
 def _cut_glued(parts: list[str]) -> tuple[list[str], str]:
@@ -151,7 +164,8 @@ def _render_piece(piece: Token, keys: dict[str, str], *, is_literal: bool) -> st
 def _find_regex(piece: Token) -> str:
     """Return what covers a shape, or one of the texts of a closed list: the longest, and no part of a word."""
     if piece.shape != CHOICE:
-        return SHAPES[piece.shape].regex
+        name, _, is_short = piece.shape.partition(", ")
+        return _LAZY[name] if is_short else SHAPES[name].regex
     texts = sorted(piece.choices, key=lambda text: -len(text))
     return "|".join(
         (rf"(?<![{_INSIDE}])" if text[0].isalnum() else "")
