@@ -11,62 +11,30 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import Any
 
-import msgspec
-
 from wetcomb.core.errors import InputError
+from wetcomb.drafts.label_lines import MARKED, Seen, look, measure, part_lines
 from wetcomb.drafts.telling import count_noun, make_plain
 from wetcomb.match.labels import is_parting
-from wetcomb.match.mail_heads import find_heads
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["find_pull", "settle_pull"]
 
-_WORDS = r"(?P<label>[^\W\d_](?:(?:(?!\s\s)[^:=|\t\r\n：]){0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
-#: A line that begins with a label and its mark; a bar, a tab or a gap parts two cells only.
-_MARKED = re.compile(
-    rf"\s*{_WORDS}(?P<mark>[ \t]*(?:[=：]|(?<!\d):|:(?!\d))(?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
-)
-_PARTED = re.compile(
-    rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>(?:(?!  )[^|\t])*)"
-)
-#: A label further on in a line.
-_INNER = re.compile(
-    r"(?:[;,|]\s*|\s{2,}|\t|\s(?=[^\s=]+=))(?P<label>[^\W\d_](?:(?!\s\s)[^:=;,|\t：]){0,30}?)[ \t]*[:=：]"
-)
-_NEAR = re.compile(r"\s([A-ZÀ-ÝА-Я][^\W\d_]+)[:=]\s")
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
 _OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
+_FEWEST = 4  # blocks that tell what is odd
 _TRIED = 20  # labels that blocks may begin with, of those that come first
 _MANY = 8  # blocks from which a line that all of them have alike is no field
 _UNPARTED = 3  # labels of blocks that nothing parts
-_BARE = 0.25  # how often a label without a mark stands, of the commonest of them
-_SIGNS = ("№", "#")  # that stand for a number, and may be all of a label
 _FIRM = TYPED | {"code", "yes-no"}  # shapes of values that have one line
-_QUOTED = re.compile(r'"[^"]*"')
 _AROUND = " \t.:=…：|"  # what may stand around a label with nothing behind it
-
-
-class _Seen(msgspec.Struct, dict=True):
-    """The lines of a text, the label that each begins with, those further on, which are heads of mails."""
-
-    lines: list[str]
-    labels: list[str]
-    inner: list[list[str]]
-    heads: set[int]
-
-    @cached_property
-    def parted(self) -> set[int]:
-        """The labelled lines that a blank line or a rule stands before."""
-        return {*_part(self, "rule"), *_part(self, "blank-line")}
 
 
 def settle_pull(text: str, given: Mapping[str, Any]) -> tuple[Pull, list[str]]:
@@ -92,7 +60,7 @@ def find_pull(
     given : options that are known already
     claimed : share of the lines between the first and the last label that they must claim
     """
-    seen = _look(text)
+    seen = look(text)
     if seen is None:
         return None
     counts = Counter(filter(None, seen.labels))
@@ -148,7 +116,7 @@ def _tell_blocks(blocks: str, first: str) -> str:
     return told.get(blocks, f"with the line {make_plain(blocks.removeprefix('text:'))}")
 
 
-def _find_still(seen: _Seen, n_blocks: int) -> dict[str, str]:
+def _find_still(seen: Seen, n_blocks: int) -> dict[str, str]:
     """Return the labels whose line says the same in every one of many blocks, with that line."""
     said: dict[str, set[str]] = {}
     for line, label in zip(seen.lines, seen.labels, strict=True):
@@ -162,104 +130,7 @@ def _find_still(seen: _Seen, n_blocks: int) -> dict[str, str]:
     }
 
 
-def _look(text: str) -> _Seen | None:
-    """Return the lines of a text with the labels that recur; None where hardly any does."""
-    lines = [line.rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
-    heads = {
-        place for a, b in find_heads([line.encode() for line in lines]) for place in range(a, b)
-    }
-    marked = [None if k in heads else _MARKED.fullmatch(line) for k, line in enumerate(lines)]
-    found = [match["label"] if match else "" for match in marked]
-    if sum(map(bool, found)) * 2 < sum(map(bool, lines)):
-        parted = [None if k in heads else _PARTED.fullmatch(line) for k, line in enumerate(lines)]
-        again = Counter(match["label"] for match in parted if match)
-        found = [
-            one or (match["label"] if match and again[match["label"]] >= _LEAST else "")
-            for one, match in zip(found, parted, strict=True)
-        ]
-    counts = Counter(filter(None, found))
-    bare = _find_bare(["" if k in heads else line for k, line in enumerate(lines)], counts)
-    found = [
-        one or (line.strip() if line.strip() in bare and k not in heads else "")
-        for k, (one, line) in enumerate(zip(found, lines, strict=True))
-    ]
-    counts = Counter(filter(None, found))
-    if not counts:
-        return None
-    most = max(counts.values())
-    recurs = {label for label, n in counts.items() if n >= max(_LEAST, _SHARE * most)}
-    labels = [one if one in recurs else "" for one in found]
-    if not any(labels):
-        return None
-    values = [
-        _QUOTED.sub('""', match["value"]) if match and label else ""
-        for match, label in zip(marked, labels, strict=True)
-    ]
-    inner = [[m["label"] for m in _INNER.finditer(value)] for value in values]
-    _add_near(labels, values, inner)
-    n_inner = Counter(label for found in inner for label in set(found))
-    kept = {label for label, n in n_inner.items() if n >= max(_LEAST, _SHARE * most)}
-    within = [[one for one in found if one in kept] for found in inner]
-    return _Seen(lines, labels, within, heads)
-
-
-def _add_near(labels: Sequence[str], values: Sequence[str], inner: Sequence[list[str]]) -> None:
-    """Add the words with a mark that stand behind one blank in most values of a label."""
-    counts = Counter(filter(None, labels))
-    words: dict[str, Counter[str]] = {}
-    for label, value in zip(labels, values, strict=True):
-        if label:
-            near = {match[1] for match in _NEAR.finditer(value)}
-            words.setdefault(label, Counter()).update(near)
-    for label, value, found in zip(labels, values, inner, strict=True):
-        for match in _NEAR.finditer(value) if label else ():
-            often = words[label][match[1]] >= max(3, _CLAIMED * counts[label])
-            if often and match[1] not in found:
-                found.append(match[1])
-
-
-def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:
-    """Return the lines that are labels by themselves: they recur, and a value stands below each."""
-    solid = [line.strip() for line in lines]
-    again = Counter(
-        line
-        for line in solid
-        if (line[:1].isalpha() or line[:1] in _SIGNS)
-        and len(line) <= 40
-        and not _MARKED.fullmatch(line)
-        and not re.search("[,;|\t]", line)
-    )
-    most = max((n for line, n in again.items() if n > _LEAST), default=0)
-    if not most or any(n > most for n in marked.values()):
-        return set()
-    below: dict[str, list[str]] = {}
-    for line, value in pairwise([*solid, ""]):
-        if line in again:
-            below.setdefault(line, []).append(value)
-    often = {
-        line
-        for line, n in again.items()
-        if n >= max(_LEAST, _BARE * most) and _has_values(line, below[line])
-    }
-    behind: dict[str, set[str]] = {}
-    for before, line in pairwise(["", *solid]):
-        if line in often:
-            behind.setdefault(line, set()).add(before)
-    values: set[str] = set()
-    for line, lines_above in behind.items():  # in the order they first come
-        above = next(iter(lines_above)) if len(lines_above) == 1 else ""
-        if above in often - values:  # always right behind one and the same label: a value of it
-            values.add(line)
-    return often - values
-
-
-def _has_values(line: str, below: Sequence[str]) -> bool:
-    """Return whether what stands below a line may be its values: mostly there, and of more than one kind."""
-    there = [value for value in below if value and not is_parting(value.encode())]
-    return "  " not in line and len(there) >= _CLAIMED * len(below) and len(set(there)) > 1
-
-
-def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tuple[str, list[int]]:
+def _find_blocks(seen: Seen, order: Sequence[str], counts: Counter[str]) -> tuple[str, list[int]]:
     """Return how blocks are told, and the lines that begin them.
 
     The label they begin with leaves fewest labels before the first block and standing twice.
@@ -273,17 +144,18 @@ def _find_blocks(seen: _Seen, order: Sequence[str], counts: Counter[str]) -> tup
         ),
         key=lambda places: _count_odd(seen, places),
     )
-    if _count_odd(seen, begins) <= (1 - _ONCE) * len(begins):
+    least = len(begins) >= _FEWEST  # of so many, one may be odd
+    if _count_odd(seen, begins) <= max(least, (1 - _ONCE) * len(begins)):
         return "first-label", begins
     for kind in ("rule", "blank-line"):
-        places = list(_part(seen, kind))
+        places = list(part_lines(seen, kind))
         is_each = abs(len(places) - most) <= max(1, (1 - _ONCE) * most)
         if is_each and _are_blocks(seen, places):
             return kind, places
     return "first-label", begins
 
 
-def _count_odd(seen: _Seen, begins: Sequence[int]) -> int:
+def _count_odd(seen: Seen, begins: Sequence[int]) -> int:
     """Return how many labels stand before the first block, or in their block again.
 
     Where blank lines or rules part the labelled lines, beginnings that none stands before count too.
@@ -297,34 +169,23 @@ def _count_odd(seen: _Seen, begins: Sequence[int]) -> int:
     return number
 
 
-def _are_parted(seen: _Seen, begins: Sequence[int]) -> bool:
+def _are_parted(seen: Seen, begins: Sequence[int]) -> bool:
     """Return whether blank lines or rules stand before most of the blocks."""
     return sum(place in seen.parted for place in begins) >= _FIRST * len(begins)
 
 
-def _part(seen: _Seen, kind: str) -> Iterator[int]:
-    """Yield the first labelled line of each stretch between rules or blank lines that has one."""
-    is_open = True
-    for place, line in enumerate(seen.lines):
-        is_open_line = not line.strip() if kind == "blank-line" else is_parting(line.encode())
-        if is_open_line:
-            is_open = True
-        elif is_open and seen.labels[place]:
-            yield place
-            is_open = False
-
-
-def _are_blocks(seen: _Seen, begins: Sequence[int]) -> bool:
+def _are_blocks(seen: Seen, begins: Sequence[int]) -> bool:
     """Return whether hardly any label stands twice in a block."""
     n_once = 0
     for begin, end in pairwise([*begins, len(seen.lines)]):
         here = [label for label in seen.labels[begin:end] if label]
         here += [label for labels in seen.inner[begin:end] for label in labels]
         n_once += len(set(here)) == len(here)
-    return bool(begins) and n_once >= _ONCE * len(begins)
+    least = len(begins) >= _FEWEST
+    return bool(begins) and n_once >= min(_ONCE * len(begins), len(begins) - least)
 
 
-def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[str]]:
+def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str]]:
     """Return how many lines there are from the first label on, how many are claimed, whose values go on.
 
     The heads of mails, and lines that most blocks have alike, are of no account.
@@ -333,7 +194,7 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
     n_lines = n_claimed = 0
     goes_on: Counter[str] = Counter()
     shapes: dict[str, list[str]] = {}
-    label, has_value = "", False
+    label, has_value, depth = "", False, 0
     for place in range(begins[0], len(seen.lines)):
         text, own = seen.lines[place].strip(), seen.labels[place]
         if not text or is_parting(text.encode()) or place in seen.heads:
@@ -344,12 +205,13 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
         n_lines += 1
         if own:
             label = seen.inner[place][-1] if seen.inner[place] else own
+            depth = measure(seen.lines[place])
             value = re.sub(r"^[\s.:=…：|]*", "", text[text.rindex(label) + len(label) :])
             has_value = bool(value)
             if value:
                 shapes.setdefault(label, []).append(find_shape(value))
             n_claimed += 1
-        elif _MARKED.fullmatch(text):
+        elif MARKED.fullmatch(text) and measure(seen.lines[place]) <= depth:
             label = ""  # a label that does not recur
         elif label:
             n_claimed += 1
@@ -365,7 +227,7 @@ def _count_claimed(seen: _Seen, begins: Sequence[int]) -> tuple[int, int, set[st
     return n_lines, n_claimed, {name for name, n in goes_on.items() if n and name not in firm}
 
 
-def _sort_names(seen: _Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:
+def _sort_names(seen: Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:
     """Return labels in the order of the first block; others behind those they first come behind."""
     ordered: list[str] = []
     for begin, end in pairwise([*begins, len(seen.labels)]):

@@ -20,6 +20,7 @@ _LABEL = re.compile(r"(?:^|[;,|]\s*|\s{2,})([^\W\d_][^:=;,|]{0,30}?)\s*[:=](?!//
 _SHARE = 0.15  # of the lines that no label claims, other than those that all blocks have
 _ALONE = re.compile(r"[^\W\d_][^:=]{0,30}:")  # a label whose value is below
 _EACH, _FEW = 0.8, 4  # of them such as hold one value: in each record, and how many at least
+_FULL = 3  # labels that records mostly have, from which one that has a single one is odd
 _FIRM = TYPED | {"code"}
 _GLUED = re.compile(r"[a-zà-ÿа-я)\d]([A-ZÀ-ÝА-Я][^\W\d_]+):\s")
 
@@ -38,6 +39,13 @@ def find_label_doubts(seen: Drafted) -> Iterator[Raised]:
         label, number = odd[0]
         said = f"{label!r} stands in {count_noun(number, 'value')} as labels do"
         yield Raised(Doubt("labels", said, seen.list_lines(rows[label][:3])))
+        return
+    filled = (seen.table.starts >= 0).sum(axis=1)
+    thin = np.flatnonzero(filled == 1)
+    if thin.size and np.median(filled) >= _FULL:
+        name = seen.table.names[int(np.argmax(seen.table.starts[thin[0]] >= 0))]
+        said = f"{count_noun(thin.size, 'record')} {'has' if thin.size == 1 else 'have'} only one label, first {name!r}"
+        yield Raised(Doubt("labels", said, seen.list_lines(thin[:3].tolist())))
         return
     heads = find_heads([line.encode() for line in seen.inside.decode().splitlines()])
     every = seen.inside.decode().splitlines()

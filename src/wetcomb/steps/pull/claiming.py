@@ -51,22 +51,36 @@ def keep_first_heads(
     return kept, head_ends[kept.lines]
 
 
-def leave_inner(labels: Labels, head_ends: Ints, of_lines: Ints) -> tuple[Labels, Ints]:
-    """Return labels without those within a line that begin a line of the same block elsewhere.
+def leave_inner(
+    lines: Lines, labels: Labels, head_ends: Ints, of_lines: Ints
+) -> tuple[Labels, Ints]:
+    """Return labels without those that stand within a value, going by their own block.
 
-    A form prints each of its labels once; what stands there is text of the value before it.
+    A form prints each of its labels once. So one within a line that begins another line of its
+    block is text of the value before it, and so is one that begins its line deeper than the same
+    label did before.
     """
-    is_first = np.append(True, labels.lines[1:] != labels.lines[:-1])[: labels.lines.size]
-    if is_first.all():
+    if not labels.lines.size:
         return labels, head_ends
+    is_first = np.append(True, labels.lines[1:] != labels.lines[:-1])
     n_labels = int(labels.labels.max()) + 1
     keys = of_lines[labels.lines] * n_labels + labels.labels
-    kept = is_first | ~is_among(keys, keys[is_first])
+    kept = np.ones(keys.size, np.bool_)
+    if not is_first.all():
+        kept = is_first | ~is_among(keys, keys[is_first])
+    order = np.argsort(keys, kind="stable")
+    again = np.flatnonzero(keys[order][1:] == keys[order][:-1]) + 1
+    if again.size:
+        depths = (lines.begins - lines.starts)[labels.lines]
+        before, here = order[again - 1], order[again]
+        kept[here[is_first[here] & (depths[here] > depths[before])]] = False
+    if kept.all():
+        return labels, head_ends
     gone = np.flatnonzero(~kept)
-    if gone.size:
-        before = np.maximum.accumulate(np.where(kept, np.arange(kept.size), 0))[gone]
-        np.maximum.at(labels.stops, before, labels.stops[gone])
-        labels.has_marks[before] = True
+    before = np.maximum.accumulate(np.where(kept, np.arange(kept.size), 0))[gone]
+    is_same = labels.lines[before] == labels.lines[gone]  # else its line is one of its own
+    np.maximum.at(labels.stops, before[is_same], labels.stops[gone[is_same]])
+    labels.has_marks[before] = True
     return labels.select(kept), head_ends[kept]
 
 

@@ -158,7 +158,7 @@ class BlockReader:
         parts = Parts(blocks.begins, np.append(blocks.begins[1:], lines.n_lines), of_lines)
         labels, head_ends = keep_first_heads(labels, heads, parts)
         if not self._options.again and self._columns_of.shape[1] == 1:
-            labels, head_ends = leave_inner(labels, head_ends, of_lines)
+            labels, head_ends = leave_inner(lines, labels, head_ends, of_lines)
         owners = of_lines[labels.lines]
         values = read_values(lines, labels, self, parts.ends[owners], head_ends)
         for reason, spans in values.gone.items():
