@@ -77,6 +77,7 @@ WAYS: dict[str, tuple[str, dict[str, object], Rows]] = {
     "one of a list": ("the tug Tansy\na tugboat Wren\na narrow  boat Heron\n", {"label": (), "pattern": "{tug|narrow boat as kind} {word as boat}"}, [["tug", "Tansy"], ["narrow  boat", "Heron"]]),
     "each": ("No: 1\nTansy (12 t), Wren (9 t)\nNo: 2\nNote: x\n", {"label": ("No", "Note"), "each": "{word as boat} ({digits as tons} t)"}, [["1", None, "Tansy", "12"], ["1", None, "Wren", "9"], ["2", "x", None, None]]),
     "a pattern cuts no word": ("x12 12y 12\n", {"label": (), "pattern": "{digits as n}"}, [["12"]]),
+    "a value over a page": ("No: 1\nNote: a\n\n\fb\n\n\fNo: 2\nNote: a\n\n\fB\n", {"multiline": "Note"}, [["1", None, "a b"], ["2", None, "a"]]),
     "over a page": ("No: 1\n\fBoat: T\n", {}, [["1", "T", None]]),
 }  # fmt: skip
 

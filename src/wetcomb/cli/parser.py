@@ -63,6 +63,10 @@ class Parser(argparse.ArgumentParser):
         if missing:
             flag = missing[1]
             return f"{flag} needs a value; write a value that begins with a dash as {flag}='->'"
+        several = re.match(r"argument (\S+?)(?:/\S+)?: expected (\d+) arguments", message)
+        if several:
+            values = self._option_string_actions[several[1]].metavar or ()
+            return f"{several[1]} needs {several[2]} values: {' '.join(values)}"
         choice = re.match(
             r"argument (\S+?)(?:/\S+)?: invalid choice: '?(.*?)'? \(choose from (.*)\)", message
         )

@@ -34,6 +34,7 @@ _TRIED = 20  # labels that blocks may begin with, of those that come first
 _MANY = 8  # blocks from which a line that all of them have alike is no field
 _UNPARTED = 3  # labels of blocks that nothing parts
 _FIRM = TYPED | {"code", "yes-no"}  # shapes of values that have one line
+_PAGE = re.compile(r"[-–—.\s]*\d{1,4}[-–—.\s]*")  # a number alone, as of a page
 _AROUND = " \t.:=…：|"  # what may stand around a label with nothing behind it
 
 
@@ -213,7 +214,7 @@ def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str
             n_claimed += 1
         elif MARKED.fullmatch(text) and measure(seen.lines[place]) <= depth:
             label = ""  # a label that does not recur
-        elif label:
+        elif label and not (has_value and _PAGE.fullmatch(text)):
             n_claimed += 1
             goes_on[label] += has_value
             has_value = True

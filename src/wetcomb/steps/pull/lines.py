@@ -54,6 +54,11 @@ class Lines(msgspec.Struct, eq=False, dict=True):
         return self.begins >= self.rights
 
     @cached_property
+    def listed(self) -> tuple[list[int], list[int], list[int]]:
+        """Starts, begins and rights as numbers, for what goes from line to line."""
+        return self.starts.tolist(), self.begins.tolist(), self.rights.tolist()
+
+    @cached_property
     def marks(self) -> Ints:
         """Every place where a mark may begin: its first sign, or the first of its blanks."""
         return _list_marks(self.data)

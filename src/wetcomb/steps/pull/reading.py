@@ -244,6 +244,7 @@ class BlockReader:
         gone.add("line-end", lines.ends[ended], lines.stops[ended])
         outside = ~in_block
         gone.add("outside", lines.starts[outside], lines.stops[outside])
+        self.seen.n_lines += int((in_block & ~lines.is_blank).sum())
         self.seen.n_outside += int((outside & ~lines.is_blank).sum())
         return np.flatnonzero(is_rest)
 

@@ -12,7 +12,7 @@ from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.batch import LabelCount
 from wetcomb.core.text import Text
 from wetcomb.match.digests import Reader
-from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
 from wetcomb.steps.pull.values import ENDS
 
 __all__ = ["Again", "Counts", "Seen", "tell_notes"]
@@ -90,12 +90,14 @@ class Seen(msgspec.Struct):
     Attributes
     ----------
     columns : of each column, in order
-    n_blocks, n_outside : blocks with a value, and lines before the first
+    n_blocks, n_lines, n_outside : blocks with a value, lines of all blocks that are not blank, and
+        such lines before the first
     again : columns that have several values in a block: in how many, and how that looks at first
     """
 
     columns: list[Counts]
     n_blocks: int = 0
+    n_lines: int = 0
     n_outside: int = 0
     again: dict[int, tuple[int, Again]] = msgspec.field(default_factory=dict)
 
@@ -109,6 +111,7 @@ class Seen(msgspec.Struct):
         for mine, yours in zip(self.columns, other.columns, strict=True):
             mine.add(yours)
         self.n_blocks += other.n_blocks
+        self.n_lines += other.n_lines
         self.n_outside += other.n_outside
         for column, (number, first) in other.again.items():
             before = self.again.get(column)
@@ -189,6 +192,8 @@ def tell_notes(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str]
         elif counts.lines:
             yield f"{name}: in {counts.n_blocks} of {seen.n_blocks} blocks; the first without it begins in line {counts.lines[0]}"
     yield from _tell_again(seen, names, options)
+    if options.blocks not in BLOCK_WORDS and seen.n_blocks == seen.n_lines > 1:
+        yield f"every line begins a block (--blocks {options.blocks!r}); say more in the pattern, or --blocks line"
     if seen.n_outside:
         said = "line stands" if seen.n_outside == 1 else "lines stand"
         yield f"{seen.n_outside} {said} before the first block, outside"

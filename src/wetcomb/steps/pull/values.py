@@ -28,6 +28,7 @@ _SEPARATORS = b";,|"
 _BEHIND_GAP = re.compile(
     rb"(?:[ ]{2,}|[ ]*\t[ \t]*)([A-Za-z\x80-\xff](?:[^\t:=| ]| (?! )){0,40}[ ]?[:=])(?=[ \t])"
 )
+_RULES = frozenset(np.flatnonzero(MAY_BE_RULE).tolist())  # what a rule may begin with
 _SHORT_RULE = 3  # marks of a line that may be a value
 
 
@@ -98,7 +99,7 @@ def read_values(
     endings = np.where(is_inner, _NEXT, _LINE)
     following = np.append(labels.lines[1:], lines.n_lines)[: labels.lines.size]
     limits = np.minimum(following, block_ends)
-    # what the next line ends at once is no work
+    # what the next line ends at once is no work, but for a page break
     behind = labels.lines + 1
     is_blank = np.append(lines.is_blank, True)
     is_open &= ~is_inner
@@ -106,6 +107,8 @@ def read_values(
     endings[stops & (behind >= block_ends)] = _BLOCK
     endings[stops & (behind < block_ends)] = _NEXT
     idle = is_open & ~stops & is_blank.take(behind, mode="clip")
+    if b"\f" in lines.raw:
+        idle &= ~goes_on
     if has_until.any() and labels.labels.size:
         idle &= ~has_until[labels.labels]
     endings[idle] = _BLANK
@@ -207,24 +210,23 @@ class _Walker:
     ) -> int:
         """Take the lines behind one as more of a label's value; return how it ended, -1 at the limit."""
         lines = self._lines
-        until, margin = self._rules.until[label], int(lines.begins[line] - lines.starts[line])
+        starts, begins, rights = lines.listed
+        until, margin = self._rules.until[label], begins[line] - starts[line]
         stays_open = bool(self._rules.goes_on[label]) or bool(until) or in_head
         for at in range(line + 1, limit):
-            begin, right = int(lines.begins[at]), int(lines.rights[at])
+            begin, right = begins[at], rights[at]
             if begin >= right:
-                if until:
+                if until or self._is_break(at, limit):
                     continue
                 return _BLANK
             raw = lines.raw[begin:right]
-            if MAY_BE_RULE[raw[0]]:
+            if raw[0] in _RULES:
                 is_value = (
                     not has_value and right - begin <= _SHORT_RULE and self._rules.may_be_rule
                 )
                 if not is_value and is_parting(raw):
                     return _BLANK
-            if begin - int(lines.starts[at]) == margin and (
-                in_head or self._rules.is_like(find_like(raw))
-            ):
+            if begin - starts[at] == margin and (in_head or self._rules.is_like(find_like(raw))):
                 return _LIKE
             cut = self.find_text(label, begin, right) if until else -1
             if cut < 0:
@@ -238,6 +240,20 @@ class _Walker:
                 self.gone["unclaimed"].append((cut, right))
             return _TEXT
         return -1
+
+    def _is_break(self, line: int, limit: int) -> bool:
+        """Return whether blank lines from one on are a page break that a sentence runs over.
+
+        There is a form feed, and what follows begins with a small letter.
+        """
+        lines, behind = self._lines, line
+        while behind < limit and lines.begins[behind] >= lines.rights[behind]:
+            behind += 1
+        if behind == limit:
+            return False
+        begin = int(lines.begins[behind])
+        has_feed = b"\f" in lines.raw[lines.starts[max(line - 1, 0)] : begin]
+        return has_feed and lines.raw[begin : begin + 1].islower()
 
     def _take(self, place: int, line: int, begin: int, end: int) -> None:
         raw = self._lines.raw[begin:end].rstrip(b" \t")
