@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
 from wetcomb.cli.shared import (
     add_input,
+    add_label_hint,
     add_other,
     find_part,
     quote_argument,
@@ -39,6 +40,7 @@ commands to go on with. What you state is never overruled. `wetcomb FILE` does t
 def add_options(parser: Parser) -> None:
     """Add the options of this command."""
     add_step_options(parser, Split)
+    add_label_hint(parser)
     add_input(parser)
     parser.add_argument_group("output").add_argument(
         "--json", action="store_true", help="write what was found as JSON, for programs"
@@ -60,7 +62,12 @@ def run(arguments: argparse.Namespace) -> int:
         for source in sources:
             part = find_part(arguments, source.read_sample)
             sample = source.read_sample(partial(part_blocks, part))
-            seen.append((source, inspect_text(sample, given, None if part.is_whole else part)))
+            seen.append(
+                (
+                    source,
+                    inspect_text(sample, given, None if part.is_whole else part, arguments.label),
+                )
+            )
         if arguments.json:
             _write_json(seen)
         else:

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import (
     add_job_options,
+    add_label_hint,
     find_part,
     quote_argument,
     read_settings,
@@ -50,6 +51,7 @@ def add_options(parser: Parser) -> None:
         help="use the comb even if the text does not look like the one it was made for",
     )
     add_job_options(parser, is_step=False)
+    add_label_hint(parser)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -61,8 +63,8 @@ def run(arguments: argparse.Namespace) -> int:
     is_part = not find_part(arguments).is_whole or (arguments.part or "").isdecimal()
     if arguments.comb is not None and is_part:
         raise UsageError("--lines, --from, --to and --part contradict --comb; state the part there")
-    if arguments.comb is not None and given:
-        flag = next(iter(given)).replace("_", "-")
+    if arguments.comb is not None and (given or arguments.label):
+        flag = next(iter([*given, "label"])).replace("_", "-")
         raise UsageError(
             f"--{flag} and --comb contradict each other: a comb states every option; change it there"
         )
@@ -82,6 +84,7 @@ def run(arguments: argparse.Namespace) -> int:
             part=stated,
             first_line=sample.first_line,
             with_commands=not settings.quiet or settings.snags is not None,
+            labels=arguments.label,
             **given,
         )
         next_command = _tell_next(arguments)

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 __all__ = [
     "add_input",
     "add_job_options",
+    "add_label_hint",
     "add_other",
     "find_inputs",
     "find_part",
@@ -81,6 +82,18 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
         "--part",
         metavar="N|NAME",
         help="only this part, as wetcomb inspect numbers them (2); of mails the attached file of that name (fields.csv)",
+    )
+
+
+def add_label_hint(parser: Parser) -> None:
+    """Add what says that the fields of a text are labelled, and how."""
+    group = parser.add_argument_group("where fields are labelled")
+    group.add_argument(
+        "--label",
+        action="append",
+        default=[],
+        metavar="TEXT",
+        help="a label, as wetcomb pull takes it: only these are columns ('Boat|Vessel as boat'); may be repeated",
     )
 
 
@@ -267,9 +280,10 @@ def find_inputs(arguments: argparse.Namespace) -> list[str]:
 
 
 def type_reading(arguments: argparse.Namespace) -> list[str]:
-    """Return how the input is read and which numbered or named part is meant, as it is typed."""
+    """Return which labels were named, how the input is read and which part is meant, as it is typed."""
     read = getattr(arguments, "read", "")
-    words = [f"--read {read}"] if read else []
+    words = [f"--label {quote_argument(text)}" for text in getattr(arguments, "label", [])]
+    words += [f"--read {read}"] if read else []
     part = getattr(arguments, "part", None)
     return [*words, f"--part {quote_argument(part)}"] if part is not None else words
 

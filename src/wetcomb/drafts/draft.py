@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from typing import Any
 
@@ -22,7 +22,7 @@ from wetcomb.combs.memory import make_batch, make_text
 from wetcomb.combs.part import Part
 from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import WetCombError
+from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
@@ -49,6 +49,7 @@ def draft(
     part: Part | None = None,
     first_line: int = 1,
     with_commands: bool = True,
+    labels: Sequence[str] = (),
     **given: Any,
 ) -> Comb:
     """Return the comb that would rebuild a text, its evidence in `notes`.
@@ -60,6 +61,7 @@ def draft(
         other lines is taken by itself
     first_line : number of its first line in the source
     with_commands : whether to look for commands that settle its doubts, by trying them
+    labels : labels that it is known to have, as `Pull` takes them
     given : options of `Split` that are known already; they are never overruled
 
     Raises
@@ -68,8 +70,9 @@ def draft(
     UsageError : what is given contradicts itself
     """
     raw = text.encode() if isinstance(text, str) else text
-
-    comb, drafted = draft_once(raw, given, part, encoding=encoding, first_line=first_line)
+    comb, drafted = draft_once(
+        raw, given, part, encoding=encoding, first_line=first_line, labels=labels
+    )
     if not with_commands:
         return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
     return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
@@ -97,16 +100,26 @@ def draft_once(
     *,
     encoding: str = "",
     first_line: int = 1,
+    labels: Sequence[str] = (),
 ) -> tuple[Comb, Drafted]:
     """Return the comb that would rebuild a text, and its evidence; doubts are not looked for."""
-    if not given and _may_have_labels(text):
-        from wetcomb.drafts.labels import find_pull  # mostly it is not needed
+    if labels and given:
+        flag = next(iter(given)).replace("_", "-")
+        raise UsageError(f"--label says that fields are labelled; --{flag} contradicts it")
+    if labels or (not given and _may_have_labels(text)):
+        from wetcomb.drafts.labels import find_pull, settle_pull  # mostly it is not needed
 
         washes, washed, told = _find_washes(text)
+        if labels:
+            pull, notes = settle_pull(washed.decode(), {"label": tuple(labels)})
+            steps: tuple[Step, ...] = (*washes, pull)
+            said = [*told, *notes]
+            comb, drafted = _draft_labels(text, steps, said, part or Part(), encoding, first_line)
+            return comb, replace(drafted, has_stated_labels=True)
         found = find_pull(washed.decode())
         if found is not None:
             pull, notes = found
-            steps: tuple[Step, ...] = (*washes, pull)
+            steps = (*washes, pull)
             with suppress(WetCombError):  # a guess never stops a run
                 return _draft_labels(
                     text, steps, [*told, *notes], part or Part(), encoding, first_line

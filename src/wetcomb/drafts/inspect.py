@@ -42,13 +42,19 @@ _LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 
-def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = None) -> Inspection:
+def inspect_text(
+    sample: Sample,
+    given: Mapping[str, Any],
+    part: Part | None = None,
+    labels: Sequence[str] = (),
+) -> Inspection:
     """Return what is in a text: what `rebuild` would make of it, or of each of its tables.
 
     Parameters
     ----------
     given : options of `Split` that are known already; they are never overruled
     part : which part is meant, where that has been said: it is taken as one
+    labels : labels that the text is known to have
 
     Raises
     ------
@@ -59,7 +65,7 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = N
         raise InputError("this holds nothing but blank lines; there is nothing to look at")
     found = find_parts(sample.data, is_whole=sample.is_whole)
     shift = sample.first_line - 1
-    seen, doubts = _look(sample, given, part, found)
+    seen, doubts = _look(sample, given, part, found, labels)
     parts = tuple(
         PartSeen(number, part.kind, part.move(shift).lines, part.excerpt[:_EXCERPT])
         for number, part in enumerate(found, 1)
@@ -78,7 +84,11 @@ def inspect_text(sample: Sample, given: Mapping[str, Any], part: Part | None = N
 
 
 def _look(
-    sample: Sample, given: Mapping[str, Any], part: Part | None, found: Sequence[FoundPart]
+    sample: Sample,
+    given: Mapping[str, Any],
+    part: Part | None,
+    found: Sequence[FoundPart],
+    labels: Sequence[str],
 ) -> tuple[list[TableSeen], tuple[Doubt, ...]]:
     """Return the tables of a text, and what speaks against what `rebuild` would make of it.
 
@@ -86,7 +96,7 @@ def _look(
     """
     data, first_line = sample.data, sample.first_line
     try:
-        comb, drafted = draft_once(data, given, part, first_line=first_line)
+        comb, drafted = draft_once(data, given, part, first_line=first_line, labels=labels)
     except InputError as error:
         return [], (Doubt("no-table", str(error)),)
     doubts = settle_doubts(data, comb, drafted, part, first_line)

@@ -20,7 +20,7 @@ from wetcomb.drafts.label_lines import MARKED, Seen, look, measure, part_lines
 from wetcomb.drafts.telling import count_noun, make_plain
 from wetcomb.match.labels import is_parting
 from wetcomb.match.shapes import TYPED, find_shape
-from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.pull.options import Pull, read_label
 
 __all__ = ["find_pull", "settle_pull"]
 
@@ -46,6 +46,8 @@ def settle_pull(text: str, given: Mapping[str, Any]) -> tuple[Pull, list[str]]:
     InputError : no label recurs
     """
     found = find_pull(text, given, claimed=0.0)
+    if found is None and given.get("label"):
+        return Pull(**given), ["The labels are as stated; a block begins with the first of them."]
     if found is None:
         raise InputError("no label recurs in this text; name the labels (--label)")
     return found
@@ -105,7 +107,23 @@ def find_pull(
     if goes_on:
         told = ", ".join(make_plain(name) for name in options["multiline"])
         notes.append(f"Values of {told} go on over lines.")
-    return Pull(**{**options, **(given or {})}), notes
+    return Pull(**{**options, **_heed(given or {}, options)}), notes
+
+
+def _heed(given: Mapping[str, Any], found: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what is stated, and what follows from it: blocks that begin with another label, names of columns."""
+    stated = dict(given)
+    specs = [read_label(text) for text in stated.get("label", ())]
+    if not specs:
+        return stated
+    called = {text.casefold(): spec.name for spec in specs for text in spec.texts}
+    goes_on = (called.get(name.casefold(), "") for name in found["multiline"])
+    stated.setdefault("multiline", tuple(filter(None, goes_on)))
+    first = found["label"][0]
+    is_first = first.casefold() in (text.casefold() for text in specs[0].texts)
+    if found["blocks"] == "first-label" and not is_first:
+        stated.setdefault("blocks", f"text:{first}")
+    return stated
 
 
 def _tell_blocks(blocks: str, first: str) -> str:

@@ -40,7 +40,8 @@ def _look(seen: Drafted) -> Iterator[Raised]:
     if isinstance(seen.steps[-1], Pull):
         from wetcomb.drafts.doubts.labels import find_label_doubts
 
-        yield from find_label_doubts(seen)
+        if not seen.has_stated_labels:
+            yield from find_label_doubts(seen)
         yield from find_value_doubts(seen)
         return
     cut = list(find_cut_doubts(seen))

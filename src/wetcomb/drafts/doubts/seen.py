@@ -66,6 +66,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     n_tables : how many tables were found in the whole text
     steps, split, weighed : what was drafted, and its evidence; no evidence where all was stated
     batch : what the steps make of `inside`
+    has_stated_labels : which labels there are was stated: what they leave is left on purpose
     """
 
     given: Mapping[str, Any]
@@ -77,6 +78,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     split: Split
     weighed: Weighed | None
     batch: Batch
+    has_stated_labels: bool = False
 
     @property
     def table(self) -> Table:
