@@ -22,7 +22,15 @@ from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 from pathlib import Path
 
-from benchmarks.data import make_columns, make_joined, make_text, make_wrapped
+from benchmarks.data import (
+    PERMIT_LABELS,
+    make_columns,
+    make_joined,
+    make_permits,
+    make_pile,
+    make_text,
+    make_wrapped,
+)  # fmt: skip
 from benchmarks.processes import DATA, WETCOMB, run
 from benchmarks.realigning import compare_fitting, compare_misfits
 from benchmarks.start import compare_starts
@@ -85,6 +93,8 @@ def list_jobs() -> Iterator[Job]:
     for rule in ("indent", "starts"):
         yield f"unwrap --{rule}", partial(compare_unwrap, rule), 5
     yield "split --wrapped", partial(compare_wrapped, 50, "split --wrapped", None), 5
+    yield "pull, 200 MB", compare_labels, 3
+    yield "pull from mails", compare_mails, 3
     long = "split --wrapped, 500 MB"
     yield long, partial(compare_wrapped, 500, long, None), 1
 
@@ -135,6 +145,25 @@ def compare_wrapped(megabytes: int, name: str, goal: float | None, runs: int) ->
     edges = ["11", "25", "42"]
     words = ["split", str(text), "--edges", ",".join(edges), "--heading", "first", "--wrapped"]
     return compare(name, words, ["by_lines.py", "wrapped", str(text)], edges, goal, runs)
+
+
+def compare_labels(runs: int) -> str:
+    """Pulling six labelled fields out of blocks."""
+    text = DATA / "permits-200.txt"
+    make_permits(text, 200)
+    words = ["pull", str(text), *(word for label in PERMIT_LABELS for word in ("--label", label))]
+    return compare("pull, 200 MB", words, ["by_labels.py", str(text)], PERMIT_LABELS, 2.5, runs)
+
+
+def compare_mails(runs: int) -> str:
+    """Pulling the same out of a pile of mails."""
+    text = DATA / "pile-20.mbox"
+    make_pile(text, 20)
+    labels = ["mail.subject", *PERMIT_LABELS]
+    words = ["pull", str(text), "--blocks", "mail"]
+    words += [word for label in labels for word in ("--label", label)]
+    script = ["by_labels.py", "mails", str(text)]
+    return compare("pull from mails, 20 MB", words, script, PERMIT_LABELS, None, runs)
 
 
 def compare_washing(runs: int) -> str:

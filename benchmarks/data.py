@@ -6,7 +6,15 @@ import random
 from collections.abc import Callable
 from pathlib import Path
 
-__all__ = ["KINDS", "make_columns", "make_joined", "make_text"]
+__all__ = [
+    "KINDS",
+    "PERMIT_LABELS",
+    "make_columns",
+    "make_joined",
+    "make_permits",
+    "make_pile",
+    "make_text",
+]
 
 HEADING = "no,issued,place,boat,notice,days,toll,keeper\n"
 PLACES = ["Halden Top Lock", "Sallow Bridge", "Orrin Basin", "Lamb Lock", "Mill Reach", "Weir Gate"]
@@ -86,6 +94,48 @@ def make_wrapped(path: Path, megabytes: int, kind: str) -> None:
 
     in_columns = f"{'no':11}{'boat':14}{'place':17}notice\n"
     _write_lines(path, megabytes, in_columns if kind == "columns" else "notice\n", make_record)
+
+
+#: The labels of a permit.
+PERMIT_LABELS = ["Permit no", "Holder", "Boat", "Berth", "From", "Fee"]
+
+
+def make_permits(path: Path, megabytes: int) -> None:
+    """Write permits, six labels each, a blank line behind every one."""
+    _write_lines(path, megabytes, "", lambda chance: f"{_make_permit(chance)}\n")
+
+
+def make_pile(path: Path, megabytes: int) -> None:
+    """Write a pile of mails, a permit in each: subjects in encoded words, bodies quoted-printable."""
+
+    def make_mail(chance: random.Random) -> str:
+        day = chance.randrange(1, 29)
+        return (
+            f"From MAILER Tue Jun  3 08:55:00 2031\nFrom: Mooring Office <moorings@halden-orrin.example>\n"
+            f"To: {chance.choice(KEEPERS)} <keeper@boats.example>\nDate: Tue, {day} Jun 2031 08:55:00 +0100\n"
+            f"Subject: =?utf-8?q?Your_permit_f=C3=BCr_{chance.choice(BOATS).replace(' ', '_')}?=\n"
+            'MIME-Version: 1.0\nContent-Type: text/plain; charset="iso-8859-1"\n'
+            "Content-Transfer-Encoding: quoted-printable\n\nGr=FC=DFe,\n"
+            f"please find your permit below, and keep it with you =\nat all times.\n\n{_make_permit(chance)}"
+            "\nYours,\nThe Mooring Office\n\n"
+        )
+
+    _write_lines(path, megabytes, "", make_mail)
+
+
+def _make_permit(chance: random.Random) -> str:
+    day = f"2031-{chance.randrange(1, 13):02d}-{chance.randrange(1, 29):02d}"
+    values = [
+        f"MP-{chance.randrange(10**6):06d}",
+        chance.choice(KEEPERS),
+        chance.choice(BOATS),
+        f"{chance.choice('AB')}{chance.randrange(40)}",
+        day,
+        f"{chance.randrange(100, 9000) / 100:.2f} marks",
+    ]
+    return "".join(
+        f"{label}: {value}\n" for label, value in zip(PERMIT_LABELS, values, strict=True)
+    )
 
 
 def _write_lines(

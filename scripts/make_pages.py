@@ -64,6 +64,8 @@ CHAINS = [
     ("reply marks", "wash paste.txt --drop-lines '{any} wrote:' + split -d semicolon --heading first", "On Monday Ruth wrote:\n> Boat;Toll\n> Tansy;4,50\n"),
     ("records that begin so", "unwrap paste.txt --starts 'J{digits}|' + split -d pipe --heading none --fields 3", "J1|waits for\nthe gate|4,50\nJ2|in coin|3,00\n"),
     ("indented lines, words mended", "unwrap paste.txt --indent --hyphens mend + split -d semicolon --heading first", "Boat; Remark\nTansy; see the kee-\n   per at the gate\nHeron; in coin\n"),
+    ("labels within a column of a table", "pull paste.txt --read semicolon --column Note --label Boat --label Berth", "No;Note\n1;Boat: Tansy, Berth: A10\n2;Berth: B4\n"),
+    ("items within wrapped sentences", "unwrap paste.txt --all + pull --each '{words as boat} ({number as tons} t)'", "Tansy (12 t), Old\nRegret (9.5 t)\n"),
     ("lines cut in the middle of words", "unwrap paste.txt --width 14 --glue '' + split -d semicolon --heading none --fields 3", "J1;Tansy;waits\n for the gate\nJ2;Heron;coin\n"),
 ]  # fmt: skip
 
@@ -78,8 +80,90 @@ LABELS = [
     ("up to a text, blank lines or not", "--label No --label Notice --until 'Notice=Signed'", "No: 1\nNotice: the gate is shut\n\nuntil the chain is mended\nSigned R. Pell\n"),
     ("blocks between rules", "--label Boat --label No --blocks rule", "Boat: Tansy\nNo: 1\n-----\nNo: 2\nBoat: Heron\n"),
     ("names in the heads of mails", "--label 'mail.date as sent' --label 'Permit no' --label Date", "From: Mooring Office\nDate: 3 June 2031\nSubject: your permit\n\nPermit no: MP-0204\nDate: 2031-07-02\n"),
+    ("numbers that rise", "--label Boat --label Berth --blocks rising", "1. Boat: Tansy\n   Berth: A10\n2. Boat: Heron\n"),
+    ("the second of several equal labels", "--label No --label 'Date as asked' --label 'Date#2 as paid'", "No: 1\nDate: 3 June\nDate: 9 June\nNo: 2\nDate: 4 June\n"),
+    ("a label that stands again begins another record", "--label No --label Boat --label Tons --again rows", "No: 1\nBoat: Tansy\nTons: 12\nBoat: Wren\nTons: 9\nNo: 2\nBoat: Heron\nTons: 7\n"),
+    ("what stands between two texts", "--label No --between '(ref' ')' ref", "No: 1\nas agreed (ref A 17) on the quay\nNo: 2\nsee (ref\nB 4)\n"),
+    ("what stands above a text, and left of one", "--above 'Dear keeper as sender' --left-of 'marks paid as fee' --blocks rule", "A. Dunmore\nHalden Top\nDear keeper,\n27.00 marks paid today\n----\nRuth Pell\nDear keeper,\n"),
+    ("free lines, by a pattern", "--pattern '{words as goods} {number as price} {text:per ton?}'", "Coal 3.50 per ton\nOld rope 1.20\n"),
+    ("one of a closed list", "--pattern '{barge|tug|narrow boat as kind} {word as boat}'", "the tug Tansy is late\na narrow boat Heron came up\n"),
+    ("items within sentences, a record each", "--label Day --each '{words as boat} ({number as tons} t)'", "Day: 3 June\nTansy (12 t), Old Regret (9.5 t) and\nWren (7 t)\nDay: 4 June\nHeron (3 t)\n"),
     ("what no label claims, kept", "--label No --unclaimed column", "No: 1\nseen by the keeper\nNo: 2\n"),
 ]  # fmt: skip
+
+
+#: A pile of mails, as programs for mail keep it.
+PILE = """\
+From MAILER Tue Jun  3 08:55:00 2031
+From: Mooring Office <moorings@halden-orrin.example>
+Date: Tue, 3 Jun 2031 08:55:00 +0100
+Subject: =?utf-8?q?Your_permit_f=C3=BCr_Tansy?=
+Content-Type: text/plain; charset="iso-8859-1"
+Content-Transfer-Encoding: quoted-printable
+
+Gr=FC=DFe, your permit is below.
+
+Permit no: MP-0204
+Holder: B=F6ll Dunmore
+Boat: Tansy   Berth: A10
+
+Berth: is on the left bank, as ever.
+Yours, the office
+
+From MAILER Wed Jun  4 09:50:00 2031
+From: Mooring Office <moorings@halden-orrin.example>
+Date: Wed, 4 Jun 2031 09:50:00 +0100
+Subject: Your permit
+ for Heron
+MIME-Version: 1.0
+Content-Type: multipart/mixed; boundary="X"
+
+--X
+Content-Type: text/html
+
+<p>Good day,<table><tr><td>Permit no:<td>MP-0207<tr><td>Holder:<td>Ruth Pell<tr><td>Boat:<td>Heron</table>
+--X
+Content-Type: text/csv
+Content-Disposition: attachment; filename="berths.csv"
+
+Berth;Toll
+A10;4,50
+B4;3,00
+--X--
+
+"""
+PULLED = "--label 'mail.date as sent' --label 'mail.subject as about' --label 'Permit no' --label Holder --label Boat --label Berth --blocks mail"
+#: What is typed on the page of mails, and whether the account belongs to it.
+TYPED = [
+    (f"pull pile.mbox {PULLED} -o permits.csv --label-counts", True),
+    (f"pull pile.mbox {PULLED} --format csv", False),
+    ("rebuild pile.mbox --part berths.csv --format csv", False),
+]
+
+
+def run_typed(words: str, *, with_account: bool) -> str:
+    """Return what a command prints of the pile of mails: the account, or the table."""
+    with tempfile.TemporaryDirectory() as folder:
+        (Path(folder) / "pile.mbox").write_bytes(PILE.encode())
+        command = [sys.executable, "-m", "wetcomb", *shlex.split(words)]
+        done = subprocess.run(command, cwd=folder, capture_output=True, check=False)
+        if done.returncode:
+            raise SystemExit(f"{words}: {done.stderr.decode()}")
+        told = done.stderr if with_account else done.stdout
+        return "".join(f"{line.rstrip()}\n" for line in told.decode().splitlines())
+
+
+def list_typed() -> Iterator[tuple[str, str]]:
+    """Yield the marks of the page of mails and what stands between them."""
+    yield "pile", f"```text\n{PILE}```"
+    for number, (words, with_account) in enumerate(TYPED, 1):
+        shown = (
+            words.replace(" --label ", " \\\n        --label ", 1)
+            if " --label " in words
+            else words
+        )
+        printed = run_typed(words, with_account=with_account)
+        yield f"typed-{number}", f"    wetcomb {shown}\n\n```text\n{printed}```"
 
 
 def run_example(options: str, text: str, command: str = "split paste.txt") -> str:
@@ -130,7 +214,8 @@ def make_parts() -> dict[tuple[str, str], str]:
         ("patterns.md", "shapes"): shapes,
         ("cuts.md", "cuts"): "\n".join(list_examples(CUTS, "split paste.txt")),
         ("labels.md", "labels"): "\n".join(list_examples(LABELS, "pull paste.txt")),
-        ("labels.md", "mails"): f"```text\n{run_rebuild('permits.txt', 4)}```",
+        ("mails.md", "pasted"): f"```text\n{run_rebuild('permits.txt', 4)}```",
+        **{("mails.md", mark): text for mark, text in list_typed()},
         ("cuts.md", "chains"): "\n".join(list_examples(CHAINS, "")),
     }
 

@@ -56,9 +56,9 @@ def leave_inner(
 ) -> tuple[Labels, Ints]:
     """Return labels without those that stand within a value, going by their own block.
 
-    A form prints each of its labels once. So one within a line that begins another line of its
-    block is text of the value before it, and so is one that begins its line deeper than the same
-    label did before.
+    A form prints each of its labels once. So one right behind the mark of another is that one's
+    value, where it begins another line of its block; and so is one that begins its line deeper
+    than the same label did before.
     """
     if not labels.lines.size:
         return labels, head_ends
@@ -66,8 +66,11 @@ def leave_inner(
     n_labels = int(labels.labels.max()) + 1
     keys = of_lines[labels.lines] * n_labels + labels.labels
     kept = np.ones(keys.size, np.bool_)
-    if not is_first.all():
-        kept = is_first | ~is_among(keys, keys[is_first])
+    near = np.flatnonzero(~is_first)
+    near = near[labels.starts[near] == labels.values[near - 1]]  # no value stands between
+    near = near[lines.data[labels.starts[near] - 2] != 0x20]
+    if near.size:
+        kept[near] = ~is_among(keys[near], keys[is_first])
     order = np.argsort(keys, kind="stable")
     again = np.flatnonzero(keys[order][1:] == keys[order][:-1]) + 1
     if again.size:

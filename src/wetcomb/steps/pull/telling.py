@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
@@ -19,6 +20,7 @@ __all__ = ["Again", "Counts", "Seen", "tell_notes"]
 
 _MOST_LINES = 12  # blocks without a label that are listed
 _MOST_KINDS = 50_000  # values of a label that are told apart, to know the rarest
+_MARK = re.compile(r"[:=|\t]|  ")  # what no longer label has in it
 _EXCERPT = 60  # characters of a value that are shown
 
 
@@ -208,7 +210,7 @@ def _tell_again(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str
         name = names[column]
         before, behind = first.before
         is_told = before.casefold() != behind.casefold() and max(map(len, first.before)) < _EXCERPT
-        is_told &= name in labels
+        is_told &= name in labels and not any(_MARK.search(words) for words in first.before)
         if is_told:
             settle = f"longer ones are unique: --label {before!r} and --label {behind!r}"
         elif name in labels:

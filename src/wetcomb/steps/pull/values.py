@@ -112,6 +112,7 @@ def read_values(
     if has_until.any() and labels.labels.size:
         idle &= ~has_until[labels.labels]
     endings[idle] = _BLANK
+    endings[(stops | idle) & is_there & head_ends.astype(np.bool_)] = _LINE
     walker = _Walker(lines, rules)
     _end_at_like(lines, labels, (starts, ends), endings, walker.gone["unclaimed"])
     is_there = ends > starts
@@ -227,7 +228,7 @@ class _Walker:
                 if not is_value and is_parting(raw):
                     return _BLANK
             if begin - starts[at] == margin and (in_head or self._rules.is_like(find_like(raw))):
-                return _LIKE
+                return _LINE if in_head else _LIKE
             cut = self.find_text(label, begin, right) if until else -1
             if cut < 0:
                 self._take(place, at, begin, right)
