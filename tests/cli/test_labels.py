@@ -122,3 +122,54 @@ def test_labels_that_nothing_tells(tmp_path: Path) -> None:
     assert (done.returncode, done.stderr) == (
         2, b"wetcomb: in.txt: no label recurs in this text; name the labels (--label)\n"
     )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "said"),
+    [
+        ("No: 1\nIssue date: a\nExpiry date: b\n", "--label No --label date --labels-anywhere", "longer ones are unique: --label 'Issue date' and --label 'Expiry date'"),
+        ("No: 1\nDate: a\nDate: b\n", "--label No --label Date", "--label 'Date#2 as NAME' takes the second"),
+        ("No: 1\nx: y\nDate: a\nBoat: T\nDate: b\nBoat: W\n", "--label No --label Date --label Boat", "2 labels stand again in a block: it would part in line 5, if it is two"),
+        ("No: 1\nBoat: T\n" * 3, "--label No --blocks {any}", "every line begins a block"),
+        ("No: 1\nNo: 2\nNote: late\nNo: 3\n", "--label No --label Note --label-counts", "1 of 3; values end at: line end 1"),
+        ("No: 1\nNo: 2\nNote: late\nNo: 3\n", "--label No --label Note --label-counts", "not in blocks that begin in lines 1, 4"),
+        ("No: 17\nNo: 2\nNo: 2\n", "--label No --label-counts", "shortest 1 (2), longest 2 (17), rarest 17, once"),
+        ("No: 1\nNote: a (b\n", "--label No --between ( ) x", "a text that begins a value, and none that ends it"),
+        ("No: 1; Berth: A\nNote: JoeNo: 2\n", "--label No --label Note", "1 record of 1 does not fit"),
+    ],
+)  # fmt: skip
+def test_what_people_check_by_hand_is_told(
+    tmp_path: Path, text: str, words: str, said: str
+) -> None:
+    (tmp_path / "in.txt").write_text(text)
+    done = wetcomb(tmp_path, "pull", "in.txt", *words.split(), "--format", "csv")
+    assert said in " ".join(done.stderr.decode().split()), done.stderr.decode()
+
+
+@pytest.mark.parametrize(
+    ("words", "table"),
+    [
+        ("--column Note --label Boat --label Berth", 'No,Boat,Berth,Toll\n1,Tansy,"A10, C",2\n2,,B4,3\n3,,,4\n4,Wren,,5\n'),
+        ("--column Note --label Boat --unclaimed column", 'No,Boat,unclaimed,Toll\n1,Tansy,,2\n2,,,3\n3,,,4\n4,Wren,seen,5\n'.replace("Tansy,,2", '"Tansy; Berth: A10, C",,2').replace("2,,,3", "2,,,3")),
+        ("--column Note --label Boat --each B{digits} --blocks line", None),
+    ],
+)  # fmt: skip
+def test_labels_in_a_column_of_a_table(tmp_path: Path, words: str, table: str | None) -> None:
+    text = 'No;Note;Toll\n1;"Boat: Tansy; Berth: A10, C";2\n2;Berth: B4;3\n3;;4\n4;"Boat: Wren\nseen";5\n'
+    (tmp_path / "in.csv").write_text(text)
+    done = wetcomb(
+        tmp_path, "pull", "in.csv", "--read", "semicolon", *words.split(), "--format", "csv"
+    )
+    assert done.returncode == (0 if table else 2), done.stderr.decode()
+    assert table is None or done.stdout.decode() == table
+
+
+def test_labels_stated_for_a_rebuild(tmp_path: Path) -> None:
+    shutil.copy(DEMO / "permits.txt", tmp_path)
+    words = ["--label", "Fee", "--label", "Permit no as no", "--label", "Remarks as r"]
+    done = wetcomb(tmp_path, "rebuild", "permits.txt", *words, "--format", "csv", "--strict")
+    rows = done.stdout.decode().splitlines()
+    assert rows[0] == "Fee,no,r" and len(rows) == 9 and done.returncode == 0, done.stderr.decode()
+    assert rows[3] == '19.00 marks,MP-0210,"keep the water point clear, and mind the swans"'
+    both = wetcomb(tmp_path, "rebuild", "permits.txt", *words, "-d", "comma")
+    assert both.returncode == 2 and b"--delimiter contradicts it" in both.stderr
