@@ -57,7 +57,12 @@ PULL = [
     [], ["--label=a", "--label=Boat"], ["--label=From", "--label=To|Total as t", "--multiline=t"],
     ["--label=a", "--blocks=rule", "--unclaimed=column"], ["--label=b", "--blocks=blank-line", "--again=join"],
     ["--label=a", "--labels-anywhere", "--until=*=Wren"], ["--label=mail.from", "--label=x", "--label-mark=,"],
-    ["--label=a|b as c", "--blocks={digits}"], ["--label=Boat", "--blocks=file", "--again=last"],
+    ["--label=a", "--label=a#2 as s", "--each={word as w} {digits as n?}"], ["--label=b", "--again=rows", "--label-counts"],
+    ["--pattern={words as p} {number as q?}", "--above=Total as t", "--left-of=3 as l", "--blocks=blank-line"],
+    ["--label=a", "--blocks=rising", "--unclaimed=column"], ["--label=From", "--blocks=mail", "--multiline=*"],
+    ["--between", "a", "b", "x", "--between", "(", ")", "y", "--blocks=rule", "--again=join"],
+    ["--pattern={Boat|Wren|a as k}", "--each={digits as d}{any as r?}", "--unclaimed=column"],
+    ["--label=a|b as c", "--blocks={digits}"], ["--label=a", "--blocks={word as h}{text as i?}", "--until=a=,"], ["--label=Boat", "--blocks=file", "--again=last"],
 ]  # fmt: skip
 REALIGN = [
     ["--optional", "1"],

@@ -19,7 +19,7 @@ __all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting"]
 _SPACE = rb"[ \t]"
 #: What can stand behind a label; dots are a leader of three or more.
 _MARK = re.compile(
-    rb"[ \t]*(?::|=|\||\xef\xbc\x9a|\xe2\x80\xa6+|(?:\.[ ]?){3,}:?)[ \t]*|[ \t]*\t[ \t]*|[ ]{2,}"
+    rb"[ \t]*(?::|=|\||\xef\xbc\x9a|(?:\xe2\x80\xa6)+|(?:\.[ ]?){3,}:?)[ \t]*|[ \t]*\t[ \t]*|[ ]{2,}"
 )
 #: A line that begins as one with a label does: words, and a mark that no sentence has.
 _LIKE = re.compile(
