@@ -31,6 +31,8 @@ shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
+shot label-counts "wetcomb pull permits.txt --label 'Permit no' --label Holder --label 'Boat|Vessel as boat' --label Fee --label Remarks --multiline Remarks --label-counts -o boats.csv"
+shot inspect-permits 'wetcomb inspect permits.txt' 10 158x49
 printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;1.20' 'Sum;;11.05' '' '5 records' > canal/sums.txt
 shot doubtful 'wetcomb rebuild sums.txt -o sums.csv'
 printf '%s\n' 'What is a toll?' 'A toll is what a boat pays.' 'Who takes it?' 'The keeper does.' > canal/letter.txt

@@ -71,6 +71,7 @@ WAYS: dict[str, tuple[str, dict[str, object], Rows]] = {
     "letters that have no size": ("STRASSE: a\n", {"label": ("Straße",)}, [["a"]]),
     "between": ("No: 1\nsee (ref A 1) and (ref\nB 2) too\n", {"label": ("No",), "between": (("(ref", ")", "ref"),), "again": "join"}, [["1", "A 1 B 2"]]),
     "between, and nothing": ("No: 1\nsee <>\n", {"label": ("No",), "between": (("<", ">", "ref"),)}, [["1", ""]]),
+    "between, begun at the end": ("No: 1\nsee (\nNo: 2\n", {"label": ("No",), "between": (("(", ")", "ref"),)}, [["1", ""], ["2", None]]),
     "above": ("A. Lorn\nHalden\nDear keeper,\nNo: 1\n", {"label": ("No",), "above": "Dear {word} as sender", "blocks": "file"}, [["1", "A. Lorn Halden"]]),
     "left of": ("No: 1\n27.00 marks paid today\nNo: 2\n", {"label": ("No",), "left_of": "marks paid as fee"}, [["1", "27.00"], ["2", None]]),
     "lines by a pattern": ("Coal 3.50\nas agreed\nOld rope 1.20 per ton\n", {"label": (), "pattern": "{words as goods} {number as price} {text:per ton?}"}, [["Coal", "3.50"], ["Old rope", "1.20"]]),

@@ -117,6 +117,7 @@ class LabelCount(msgspec.Struct, frozen=True):
     lines : the source lines in which blocks without it begin, the first few
     shortest, longest : characters of a value, and how it begins
     rarest : how the rarest value begins, how often it stands, how many are as rare, how many differ
+        (-1: too many to know)
     endings : how values ended, and how often, the commonest first
     """
 

@@ -54,6 +54,8 @@ def _tell_length(value: tuple[int, str]) -> str:
 def _tell_rarest(count: LabelCount) -> str:
     """Return the rarest value and how often it stands, where some values come more often than others."""
     value, number, n_rare, n_kinds = count.rarest
+    if n_kinds < 0:
+        return "too many differ to know the rarest"
     if n_kinds <= 1:
         return "all alike"
     if n_rare == n_kinds:

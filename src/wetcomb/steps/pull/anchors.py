@@ -212,11 +212,11 @@ class Anchors:
                     left.take(k, literal)
                     at, is_open = literal[1], not is_open
                     if not is_open:
-                        _finish(left, cell, pieces, into)
+                        _finish(left, cell, pieces, into, place=literal[0])
                         pieces = []
         if is_open:
             into.open_ended.append(cell[0])
-            _finish(left, cell, pieces, into)
+            _finish(left, cell, pieces, into, place=into.literals[-1][1])
 
     def _take_matches(
         self, left: _Rest, block: int, pattern: Pattern, into: Taken, *, is_each: bool, row: int = 0
@@ -244,10 +244,12 @@ class Anchors:
         return row
 
 
-def _finish(left: _Rest, cell: Span, pieces: list[tuple[int, Span]], into: Taken) -> None:
+def _finish(
+    left: _Rest, cell: Span, pieces: list[tuple[int, Span]], into: Taken, *, place: int
+) -> None:
     """Take the pieces of a value between two texts."""
     real = [(k, span) for k, span in pieces if span[1] > span[0]]
-    into.add(*cell, [span for _, span in real], place=pieces[0][1][0])
+    into.add(*cell, [span for _, span in real], place=place)
     for k, span in real:
         left.take(k, span)
 

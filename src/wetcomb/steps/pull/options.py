@@ -72,6 +72,8 @@ block is a record, each label a column. Left out, the labels are worked out from
 
   wetcomb pull permits.txt --label 'Permit no' --label Holder --label 'Boat|Vessel as boat' -o permits.csv
   wetcomb pull forms.txt --blocks rule --label Name --label Remark --multiline Remark -o forms.csv
+  wetcomb pull pile.mbox --blocks mail --label mail.date --label 'Permit no' -o permits.csv
+  wetcomb pull prices.txt --pattern '{words as goods} {money as price}' -o prices.csv
 """
 
     label: Annotated[

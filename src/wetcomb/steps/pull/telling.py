@@ -156,6 +156,7 @@ class Seen(msgspec.Struct):
                 else ""
             )
             counts.kinds[int(prints[place])] = number, value[:_EXCERPT]
+        counts.is_full = len(counts.kinds) > _MOST_KINDS
         if endings is not None:
             numbers_of = np.bincount(endings, minlength=len(ENDS)).tolist()
             counts.endings.update({word: n for word, n in zip(ENDS, numbers_of, strict=True) if n})
@@ -179,7 +180,7 @@ def _tell_count(name: str, counts: Counts, n_blocks: int) -> LabelCount:
         tuple(counts.lines),
         counts.shortest or (0, ""),
         counts.longest or (0, ""),
-        (least[1], least[0], n_rare, len(counts.kinds)),
+        (least[1], least[0], n_rare, -1 if counts.is_full else len(counts.kinds)),
         tuple(counts.endings.most_common()),
     )
 
