@@ -46,7 +46,8 @@ def find_cut_lines(
     ----------
     width : characters of a line that are kept
     """
-    starts = text.line_starts[: n_lines + _BLANK + 1]
+    begin = int(np.searchsorted(text.line_starts, _find_begin(charges)))
+    starts = text.line_starts[begin : begin + n_lines + _BLANK + 1]
     blank = [not text.value(a, b).strip() for a, b in pairwise(starts[: _BLANK + 1].tolist())]
     starts = starts[blank.index(False) if False in blank else 0 :][: n_lines + 1]
     stop = int(starts[-1]) if starts.size > n_lines else text.body_size
@@ -72,6 +73,16 @@ def find_cut_lines(
         teeth = tuple(len(text.value(start, place)) for place in places if start <= place < end)
         lines.append(CutLine(int(numbers[number]), shown, tuple(spans), teeth))
     return lines
+
+
+def _find_begin(charges: Sequence[Charge]) -> int:
+    """Return where the text begins that is not outside."""
+    begin = 0
+    for charge in charges:
+        if charge.reason == "outside":
+            for start, end in zip(charge.starts.tolist(), charge.ends.tolist(), strict=True):
+                begin = end if start == begin else begin
+    return begin
 
 
 def _find_bare_cuts(table: Table | None, marks: Sequence[int], stop: int) -> list[int]:

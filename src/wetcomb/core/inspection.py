@@ -7,7 +7,20 @@ import msgspec
 from wetcomb.core.cut_lines import CutLine
 from wetcomb.core.doubts import Doubt
 
-__all__ = ["ColumnSeen", "CutSeen", "Inspection", "OddRecord", "PartSeen", "SignSeen", "TableSeen"]
+__all__ = [
+    "BY_LABELS",
+    "ColumnSeen",
+    "CutSeen",
+    "Inspection",
+    "OddRecord",
+    "PartSeen",
+    "SignSeen",
+    "TableSeen",
+]
+
+
+#: The way of a table that is pulled by labels, and not cut.
+BY_LABELS = "by labels"
 
 
 class SignSeen(msgspec.Struct, frozen=True):

@@ -16,6 +16,7 @@ from wetcomb.core.decoded import Sample
 from wetcomb.core.doubts import Doubt, find_verdict
 from wetcomb.core.errors import InputError
 from wetcomb.core.inspection import (
+    BY_LABELS,
     ColumnSeen,
     CutSeen,
     Inspection,
@@ -153,7 +154,7 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
     place = next(k for k, step in enumerate(comb.steps) if step.makes == "table")
     main = comb.steps[place]
     if main is not split:
-        ways = (CutSeen(main.name, n_fields, n_records, n_records, 0.0),)
+        ways = (CutSeen(BY_LABELS, n_fields, n_records, n_records, 0.0),)
     return TableSeen(
         number,
         ways,

@@ -6,7 +6,7 @@ import math
 import shlex
 from collections.abc import Sequence
 
-from wetcomb.core.inspection import ColumnSeen, CutSeen, Inspection, TableSeen
+from wetcomb.core.inspection import BY_LABELS, ColumnSeen, CutSeen, Inspection, TableSeen
 from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines, make_visible
 from wetcomb.views.doubts import build_doubts
 from wetcomb.views.teeth import draw_cut_lines, draw_ruler
@@ -104,6 +104,8 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
 
 def _tell_way(way: CutSeen) -> str:
     fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
+    if way.name == BY_LABELS:
+        return f"{fields} in {way.n_records:,} blocks"
     price = f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
     price = price if way.bits else ", as it was stated"
     return f"{fields} in {way.n_fitting:,} of {way.n_records:,} records{price}"
