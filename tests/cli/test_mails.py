@@ -102,6 +102,7 @@ BROKEN: dict[str, tuple[bytes, str, str]] = {
     "no boundary": (mail(BODY, "Content-Type: multipart/mixed\n"), "a permit,Tansy,A10\n", "mail-broken"),
     "never closed": (parts(PLAIN).replace(b"--X--", b""), "a permit,Wren,B2\n", "mail-broken"),
     "base64 that is none": (mail("Qm9hdDogVGFuc3k=!K", TYPE.format("utf-8", "base64")), "a permit,Tansy,\n", "mail-broken"),
+    "parts without end": (mail(BODY, "".join(f'Content-Type: multipart/mixed; boundary="b{k}"\n\n--b{k}\n' for k in range(900)) + "\n"), "a permit,Tansy,A10\n", "mail-broken"),
     "an encoded word that is none": (mail(BODY, subject="=?utf-8?B?abcde?="), "=?utf-8?B?abcde?=,Tansy,A10\n", "mail-broken"),
 }  # fmt: skip
 
@@ -131,3 +132,18 @@ def test_files_that_hold_no_mail(tmp_path: Path) -> None:
     assert kept.stdout == b"Boat\nB=F6ller\n"  # what was pasted is never decoded
     part = wetcomb(tmp_path, "pull", "text.txt", "--part", "fields.csv", "--label", "Boat")
     assert part.returncode == 2 and b"this is no file of mails" in part.stderr
+
+
+def test_a_pile_is_rebuilt_without_an_option(tmp_path: Path) -> None:
+    rows = [
+        ("Tansy", "A1", "3.50"),
+        ("Wren", "B2", "4.25"),
+        ("Coot", "A7", "1.20"),
+        ("Rook", "C3", "9.00"),
+    ]
+    bodies = [f"Good day,\n\nBoat: {a}\nBerth: {b}\nToll: {c}\n\nYours\n" for a, b, c in rows]
+    pile = b"".join(b"From MAILER Tue Jun  3 2031\n" + mail(body) + b"\n" for body in bodies)
+    (tmp_path / "pile.mbox").write_bytes(pile)
+    done = wetcomb(tmp_path, "rebuild", "pile.mbox", "--format", "csv", "--strict")
+    table = "Boat,Berth,Toll\n" + "".join(",".join(row) + "\n" for row in rows)
+    assert (done.stdout.decode(), done.returncode) == (table, 0), done.stderr.decode()

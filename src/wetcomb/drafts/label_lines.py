@@ -53,9 +53,9 @@ class Seen(msgspec.Struct, dict=True):
 def look(text: str) -> Seen | None:
     """Return the lines of a text with the labels that recur; None where hardly any does."""
     lines = [line.rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
-    heads = {
-        place for a, b in find_heads([line.encode() for line in lines]) for place in range(a, b)
-    }
+    found_heads = find_heads([line.encode() for line in lines])
+    heads = {place for a, b in found_heads for place in range(a, b)}
+    heads |= {a - 1 for a, _ in found_heads if a and lines[a - 1].startswith("From ")}
     marked = [None if k in heads else MARKED.fullmatch(line) for k, line in enumerate(lines)]
     found = [match["label"] if match else "" for match in marked]
     if sum(map(bool, found)) * 2 < sum(map(bool, lines)):

@@ -148,10 +148,13 @@ def _decode_mail(raw: bytes, charset: str, part: str) -> _Text:
     if raw.startswith(b"From "):
         first, _, raw = raw.partition(b"\n")
         raw = _STUFFED.sub(rb"\1", raw)
-    mail = email.message_from_bytes(raw)
     reader = _Reader(charset or "utf-8", part)
-    reader.read(mail)
-    is_broken = reader.is_broken or any(each.defects for each in mail.walk())
+    try:
+        mail = email.message_from_bytes(raw)
+        reader.read(mail)
+        is_broken = reader.is_broken or any(each.defects for each in mail.walk())
+    except RecursionError:  # parts within parts without end: its text stands as it came
+        reader.lines, is_broken = raw.decode("utf-8", "surrogateescape").splitlines(), True
     if part:
         return _Text(b"".join(reader.wanted), is_broken and bool(reader.wanted), reader.parts)
     lines = [first.decode("utf-8", "surrogateescape").rstrip("\r")] * bool(first)
