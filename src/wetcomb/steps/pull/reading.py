@@ -10,7 +10,7 @@ import numpy as np
 from wetcomb.core.arrays import Bools, Ints, is_among, sort_unique
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.text import Text
-from wetcomb.match.labels import LabelFinder
+from wetcomb.match.labels import LabelFinder, find_like
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.anchors import Anchors, Taken
 from wetcomb.steps.pull.blocks import Blocks, MailHead, find_rules
@@ -32,6 +32,7 @@ from wetcomb.steps.pull.values import Values, read_values
 
 __all__ = ["BlockReader", "Gone", "Reading"]
 
+_LIKE = 200  # lines without a label that are looked at for what may be meant
 _MORE_WORDS = 2  # than the longest label has, in what looks like one
 _MAIL = "mail."  # before a name in the heads of mails
 
@@ -246,7 +247,11 @@ class BlockReader:
         gone.add("outside", lines.starts[outside], lines.stops[outside])
         self.seen.n_lines += int((in_block & ~lines.is_blank).sum())
         self.seen.n_outside += int((outside & ~lines.is_blank).sum())
-        return np.flatnonzero(is_rest)
+        rest = np.flatnonzero(is_rest)
+        for line in rest[: _LIKE - len(self.seen.like)].tolist():
+            if words := find_like(lines.says(line)):
+                self.seen.like[words.decode()] = None
+        return rest
 
     def _read_anchors(self, lines: Lines, parts: Parts, rest: Ints) -> Taken:
         """Take what is asked for beside labels out of the lines that none claims, block by block."""

@@ -11,6 +11,7 @@ import numpy as np
 
 from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.batch import LabelCount
+from wetcomb.core.errors import find_nearest
 from wetcomb.core.text import Text
 from wetcomb.match.digests import Reader
 from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
@@ -94,6 +95,7 @@ class Seen(msgspec.Struct):
     columns : of each column, in order
     n_blocks, n_lines, n_outside : blocks with a value, lines of all blocks that are not blank, and
         such lines before the first
+    like : words that lines begin with as with labels, and that are none, the first few
     again : columns that have several values in a block: in how many, and how that looks at first
     """
 
@@ -101,6 +103,7 @@ class Seen(msgspec.Struct):
     n_blocks: int = 0
     n_lines: int = 0
     n_outside: int = 0
+    like: dict[str, None] = msgspec.field(default_factory=dict)
     again: dict[int, tuple[int, Again]] = msgspec.field(default_factory=dict)
 
     @classmethod
@@ -115,6 +118,7 @@ class Seen(msgspec.Struct):
         self.n_blocks += other.n_blocks
         self.n_lines += other.n_lines
         self.n_outside += other.n_outside
+        self.like.update(other.like)
         for column, (number, first) in other.again.items():
             before = self.again.get(column)
             self.again[column] = (number + before[0], before[1]) if before else (number, first)
@@ -191,7 +195,8 @@ def tell_notes(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str]
     for name, counts in zip(names, seen.columns, strict=True):
         if not counts.n_blocks:
             what = "as a label" if name in labels else "as it was asked for"
-            yield f"{'--label ' * (name in labels)}{name}: it stands nowhere {what}"
+            near = find_nearest(labels[name].texts[0], seen.like) if name in labels else ""
+            yield f"{'--label ' * (name in labels)}{name}: it stands nowhere {what}{near}"
         elif counts.lines:
             yield f"{name}: in {counts.n_blocks} of {seen.n_blocks} blocks; the first without it begins in line {counts.lines[0]}"
     yield from _tell_again(seen, names, options)
