@@ -248,7 +248,7 @@ class BlockReader:
         self.seen.n_lines += int((in_block & ~lines.is_blank).sum())
         self.seen.n_outside += int((outside & ~lines.is_blank).sum())
         rest = np.flatnonzero(is_rest)
-        for line in rest[: _LIKE - len(self.seen.like)].tolist():
+        for line in rest[: max(0, _LIKE - len(self.seen.like))].tolist():
             if words := find_like(lines.says(line)):
                 self.seen.like[words.decode()] = None
         return rest

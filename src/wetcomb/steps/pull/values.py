@@ -87,67 +87,83 @@ def read_values(
     block_ends : (K,) the line behind the block that each label is in
     head_ends : (K,) the line behind the head of a mail that each is in; 0 for one in no head
     """
-    data = lines.data
     starts, ends, gone = _cut_values(lines, labels)
-    is_there = ends > starts
-    goes_on = rules.goes_on[labels.labels] if labels.labels.size else np.zeros(0, np.bool_)
-    has_until = np.array([bool(texts) for texts in rules.until], np.bool_)
-    is_open = ~is_there | goes_on | head_ends.astype(np.bool_)
-    if has_until.any() and labels.labels.size:
-        is_open |= has_until[labels.labels]
-    is_inner = labels.is_inner
-    endings = np.where(is_inner, _NEXT, _LINE)
+    until = np.array([bool(texts) for texts in rules.until] or [False])[labels.labels]
     following = np.append(labels.lines[1:], lines.n_lines)[: labels.lines.size]
     limits = np.minimum(following, block_ends)
-    # what the next line ends at once is no work, but for a page break
-    behind = labels.lines + 1
-    is_blank = np.append(lines.is_blank, True)
-    is_open &= ~is_inner
-    stops = is_open & (behind >= limits)
-    endings[stops & (behind >= block_ends)] = _BLOCK
-    endings[stops & (behind < block_ends)] = _NEXT
-    idle = is_open & ~stops & is_blank.take(behind, mode="clip")
-    if b"\f" in lines.raw:
-        idle &= ~goes_on
-    if has_until.any() and labels.labels.size:
-        idle &= ~has_until[labels.labels]
-    endings[idle] = _BLANK
-    endings[(stops | idle) & is_there & head_ends.astype(np.bool_)] = _LINE
+    bound = np.where(following < block_ends, _NEXT, _BLOCK)  # what ends a value at its limit
+    is_open = rules.goes_on[labels.labels] | until | (ends <= starts) | (head_ends > 0)
+    endings, waiting = _end_at_once(lines, labels, rules, is_open, limits, bound, until)
+    is_closed = (ends > starts) & (head_ends > 0)
+    endings[is_closed & ~waiting] = _LINE  # a field of a head is whole where nothing is folded
     walker = _Walker(lines, rules)
     _end_at_like(lines, labels, (starts, ends), endings, walker.gone["unclaimed"])
-    is_there = ends > starts
-    in_line = np.flatnonzero(has_until[labels.labels]) if labels.labels.size else labels.lines
-    for place in in_line[is_there[in_line]].tolist():
-        label = int(labels.labels[place])
-        at = walker.find_text(label, int(starts[place]), int(ends[place]))
+    for place in np.flatnonzero(until & (ends > starts)).tolist():
+        end = int(ends[place])
+        at = walker.find_text(int(labels.labels[place]), int(starts[place]), end)
         if at >= 0:
-            walker.gone["unclaimed"].append((at, int(ends[place])))
-            ends[place], is_open[place], endings[place] = at, False, _TEXT
-    first, last = trim(data, starts, ends)
-    is_there = last > first
-    for place in np.flatnonzero(is_open & ~stops & ~idle).tolist():
+            walker.gone["unclaimed"].append((at, end))
+            ends[place], waiting[place], endings[place] = at, False, _TEXT
+    starts, ends = trim(lines.data, starts, ends)
+    for place in np.flatnonzero(waiting).tolist():
         head_end = int(head_ends[place])
         endings[place] = walker.go_on(
             place,
             int(labels.labels[place]),
             int(labels.lines[place]),
-            min(int(limits[place]), head_end) if head_end else int(limits[place]),
-            has_value=bool(is_there[place]),
+            min(int(limits[place]), head_end or lines.n_lines),
+            has_value=bool(ends[place] > starts[place]),
             in_head=bool(head_end),
         )
-    is_limited = endings < 0
-    endings[is_limited] = np.where(following < block_ends, _NEXT, _BLOCK)[is_limited]
-    kept = np.flatnonzero(is_there)
+    endings = np.where(endings < 0, bound, endings)
+    return _gather(lines, labels, (starts, ends), endings, walker, gone)
+
+
+def _end_at_once(
+    lines: Lines,
+    labels: Labels,
+    rules: Rules,
+    is_open: Bools,
+    limits: Ints,
+    bound: Ints,
+    until: Bools,
+) -> tuple[Ints, Bools]:
+    """Return how values end that no walk from line to line is needed for, and which need one.
+
+    Most that could go on do not: the next label is on the next line, or that is blank.
+    """
+    is_inner = labels.is_inner
+    endings = np.where(is_inner, _NEXT, _LINE)
+    waiting = is_open & ~is_inner
+    behind = labels.lines + 1
+    at_limit = waiting & (behind >= limits)
+    endings[at_limit] = bound[at_limit]
+    is_blank = waiting & ~at_limit & ~until
+    is_blank &= np.append(lines.is_blank, True).take(behind, mode="clip")
+    if b"\f" in lines.raw:  # a value may run over a page break
+        is_blank &= ~rules.goes_on[labels.labels]
+    endings[is_blank] = _BLANK
+    return endings, waiting & ~at_limit & ~is_blank
+
+
+def _gather(
+    lines: Lines,
+    labels: Labels,
+    spans: tuple[Ints, Ints],
+    endings: Ints,
+    walker: _Walker,
+    gone: dict[str, list[tuple[Ints, Ints]]],
+) -> Values:
+    """Return what stands behind labels with what a walk added."""
+    kept = np.flatnonzero(spans[1] > spans[0])
     more = np.array(walker.pieces, np.int64).reshape(-1, 3)
     owners = np.concatenate([kept, more[:, 0]])
-    starts, ends = (
-        np.concatenate([first[kept], more[:, 1]]),
-        np.concatenate([last[kept], more[:, 2]]),
-    )
+    starts = np.concatenate([spans[0][kept], more[:, 1]])
+    ends = np.concatenate([spans[1][kept], more[:, 2]])
     is_suspect = np.append(labels.has_marks[kept], np.ones(len(walker.pieces), np.bool_))
     order = np.argsort(starts, kind="stable")
-    for reason, spans in walker.gone.items():
-        array = np.array(spans, np.int64).reshape(-1, 2)
+    for reason, found in walker.gone.items():
+        array = np.array(found, np.int64).reshape(-1, 2)
         gone.setdefault(reason, []).append((array[:, 0], array[:, 1]))
     taken = np.zeros(lines.n_lines, np.bool_)
     taken[walker.taken] = True
