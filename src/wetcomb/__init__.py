@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     )
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
+    from wetcomb.steps.clean.options import Clean
     from wetcomb.steps.pull.options import Pull
     from wetcomb.steps.realign.options import Realign
     from wetcomb.steps.split.options import Split
@@ -41,6 +42,7 @@ _HOMES = {
     "Fits": "combs.comb",
     "InputError": "core.errors",
     "OutputError": "core.errors",
+    "Clean": "steps.clean.options",
     "Pull": "steps.pull.options",
     "Realign": "steps.realign.options",
     "Split": "steps.split.options",
@@ -57,6 +59,7 @@ _HOMES = {
 
 __all__ = [
     "BrokenPromise",
+    "Clean",
     "Comb",
     "CombError",
     "Fits",

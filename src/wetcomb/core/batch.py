@@ -140,12 +140,14 @@ class Told(msgspec.Struct, frozen=True):
     advice : options that would settle snags
     remembered : texts that options go with, by the option's value as it was typed
     label_counts : what is to be looked over of each label
+    broken : what had to hold and does not
     """
 
     notes: tuple[str, ...] = ()
     advice: tuple[Advice, ...] = ()
     remembered: Mapping[str, str] = {}
     label_counts: tuple[LabelCount, ...] = ()
+    broken: tuple[str, ...] = ()
 
 
 class StepRun:

@@ -49,7 +49,8 @@ def close_batch(batch: Batch) -> Ledger:
     n_put_dropped = _sum_charges(text, batch.charges, ledger)
     if batch.kept is None:
         n_put = text.count_puts(np.array([0]), np.array([used]))
-        ledger.kept += count_characters(text.data[:used]) - n_put - ledger.dropped.total()
+        n_gone = ledger.dropped.total() + ledger.altered
+        ledger.kept += count_characters(text.data[:used]) - n_put - n_gone
         ledger.put_in["glue"] += n_put - n_put_dropped
     return ledger
 
@@ -192,10 +193,28 @@ def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple
         same = np.append(False, (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1]))
         ledger.repeated[_name_same(table)] += text.count(starts[same], ends[same])
         starts, ends = starts[~same], ends[~same]
+    forms = text.find_forms(starts, ends)
+    if (forms >= 0).any():
+        was_starts, was_ends = _list_altered(text, starts[forms >= 0], ends[forms >= 0], ledger)
+        others = text.find_origins(starts[forms < 0], ends[forms < 0])
+        starts, ends = starts[forms < 0], ends[forms < 0]
+        n_put = text.count(starts, ends) - text.count(others.starts, others.ends)
+        ledger.put_in["glue"] += n_put
+        return np.append(was_starts, others.starts), np.append(was_ends, others.ends)
     found = text.find_origins(starts, ends)
     if (ends - starts).sum() != (found.ends - found.starts).sum():
         n_put = text.count(starts, ends) - text.count(found.starts, found.ends)
         ledger.put_in["glue"] += n_put
+    return found.starts, found.ends
+
+
+def _list_altered(text: Text, starts: Ints, ends: Ints, ledger: Ledger) -> tuple[Ints, Ints]:
+    """Return the spans of the body that values in another form stand for; count what became of them."""
+    found = text.find_sources(starts, ends)
+    n_put = text.count_puts(found.starts, found.ends)
+    ledger.altered += text.count(found.starts, found.ends) - n_put
+    ledger.altered_to += text.count(starts, ends)
+    ledger.put_in["glue"] -= n_put  # it is part of what became another form
     return found.starts, found.ends
 
 

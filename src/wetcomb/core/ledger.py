@@ -56,6 +56,9 @@ DROPS = {
     "hyphen": "hyphens that parted a word at a line's end",
     "outline-mark": "the stop behind a section's number",
     "dropped-piece": "pieces that a pattern names (--drop-pieces)",
+    "taken-out": "signs taken off values, or out of them (--strip, --take-out, --replace)",
+    "repeat": "records that say what another says (--drop-repeats)",
+    "dropped-record": "records that were dropped by hand or by a pattern (--drop-records, --drop-matching)",
     "outside": "lines outside the part that was asked for",
     "missing-word": "words that stand for a missing value",
     "byte-order-mark": "the mark some programs put before a text",
@@ -93,6 +96,7 @@ REPEATED = {
     "groups": "what group lines name, in each of their records",
     "outer-levels": "numbers and titles of outer sections",
     "other-columns": "values of a record that became several",
+    "carried": "values that hold for records below (--carry)",
 }
 
 

@@ -58,6 +58,7 @@ class Report(msgspec.Struct):
     advice : options that would settle snags, with the records they would settle and change
     remembered : texts that options go with
     label_counts : what is to be looked over of each label (`--label-counts`)
+    broken : what had to hold and does not (`--must`)
     undecodable : bytes of the source that were no text
     source : name of the source that is being read
     """
@@ -85,6 +86,7 @@ class Report(msgspec.Struct):
     advice: dict[tuple[str, str], tuple[int, int]] = msgspec.field(default_factory=dict)
     remembered: dict[str, str] = msgspec.field(default_factory=dict)
     label_counts: tuple[LabelCount, ...] = ()
+    broken: tuple[str, ...] = ()
     undecodable: int = 0
     source: str = ""
 
@@ -112,6 +114,7 @@ class Report(msgspec.Struct):
         self.unread += other.unread[: _EXAMPLES - len(self.unread)]
         self.notes += other.notes
         self.label_counts += other.label_counts
+        self.broken += other.broken
         for key, (settled, changed) in other.advice.items():
             self._add_advice(key, settled, changed)
 
@@ -165,6 +168,7 @@ class Report(msgspec.Struct):
         self.notes += told.notes
         self.remembered.update(told.remembered)
         self.label_counts += told.label_counts
+        self.broken += told.broken
         for each in told.advice:
             self._add_advice((each.snag, each.option), each.settled, each.changed)
 

@@ -188,9 +188,27 @@ SNAGS = (
     ),
     SnagKind(
         "stale",
-        "a record that was to be shifted, but its text is another now",
-        "it stands as it was cut",
-        "look at it, and give --shift anew",
+        "a record that was to be changed by hand, but its text is another now",
+        "it stands as it came",
+        "look at it, and give --shift or --fix anew",
+    ),
+    SnagKind(
+        "no-number",
+        "a value that does not read as the column's example of a number does",
+        "it stands as text",
+        "look at it; another example behind |, --missing, or --fix for one value",
+    ),
+    SnagKind(
+        "no-date",
+        "a value that is no date as the column's examples are written, or a day that does not exist",
+        "it stands as text",
+        "look at it; another example behind |, --missing, or --fix for one value",
+    ),
+    SnagKind(
+        "repeat-differs",
+        "a record with the key of another and something else in it",
+        "both stand",
+        "--repeat-kept first or last; or another --by",
     ),
     SnagKind(
         "goes-on-nowhere",

@@ -363,4 +363,4 @@ def _find_status(job: Job) -> int:
     allowed = 0 if job.settings.strict else job.comb.fits.max_snags
     odd = job.report.snagged_records + len(job.report.doubts)
     is_none = find_verdict(job.report.doubts) == "no table"
-    return int(is_none or (allowed is not None and odd > allowed))
+    return int(is_none or bool(job.report.broken) or (allowed is not None and odd > allowed))

@@ -64,6 +64,7 @@ def build_account(report: Report, told: RunFacts) -> list[Block]:
     facts += _tell_totals(report)
     facts += _tell_moves(report)
     facts += _tell_snags(report)
+    facts += [Fact("must", [Styled(said, "bad")]) for said in report.broken]
     facts += [Fact("note", [Styled(note)]) for note in report.notes]
     facts.append(_tell_ledger(report))
     facts += [
@@ -233,8 +234,9 @@ def _tell_advice(report: Report, kind: SnagKind) -> str:
 
 def _tell_ledger(report: Report) -> Fact:
     ledger = report.ledger
+    altered = f", {_number(ledger.altered)} in another form (now {_number(ledger.altered_to)})"
     dropped = sorted(((n, reason) for reason, n in ledger.dropped.items() if n), reverse=True)
-    said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept"
+    said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept{altered if ledger.altered_to else ''}"
     if dropped:
         said += ", left out: " + ", ".join(f"{_name(why)} {_number(n)}" for n, why in dropped)
     put_in = [
@@ -298,6 +300,7 @@ def _name(reason: str) -> str:
         in (
             "spacing",
             "unclaimed",
+            "taken-out",
             "label-again",
             "not-taken",
             "heading-replaced",

@@ -1,0 +1,87 @@
+"""Records that say what another says: found by what tells them apart, across pieces of a table.
+
+Each record has a key of 16 bytes, mixed of the digests of its values; keys are kept, not values.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from wetcomb.core.arrays import Bools, Ints
+from wetcomb.core.table import MISSING, Table
+from wetcomb.match.digests import Digests, Reader, digest_text
+from wetcomb.steps.clean.edits import list_kinds
+
+__all__ = ["Repeats", "find_last", "make_keys"]
+
+_FIRST, _SECOND = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD6E8FEB86659FD93)
+_SHIFT = np.uint64(31)
+_NOTHING = np.uint64(0x51ED270B2C7F1A3D)  # of a missing value; an empty one is the same
+
+
+def make_keys(
+    table: Table, columns: Sequence[int], *, ignore_case: bool, ignore_spacing: bool
+) -> Digests:
+    """Return the key of each record, (R, 2) uint64: two digests of its values."""
+    keys = np.zeros((table.n_records, 2), np.uint64)
+    for column in columns:
+        prints = _find_prints(table, column, ignore_case=ignore_case, ignore_spacing=ignore_spacing)
+        for half, factor in enumerate((_FIRST, _SECOND)):
+            keys[:, half] ^= prints
+            keys[:, half] *= factor
+            keys[:, half] ^= keys[:, half] >> _SHIFT
+    return keys
+
+
+def _find_prints(table: Table, column: int, *, ignore_case: bool, ignore_spacing: bool) -> Digests:
+    """Return the digest of each value of a column."""
+    if not (ignore_case or ignore_spacing):
+        starts = np.maximum(table.starts[:, column], 0).astype(np.int64)
+        ends = np.maximum(table.ends[:, column], 0).astype(np.int64)
+        prints = Reader(table.text.data).find_prints(starts, ends, folded=False)
+        prints[(table.starts[:, column] == MISSING) | (ends == starts)] = _NOTHING
+        return prints
+    kinds = list_kinds(table, column)
+    folded = []
+    for value in kinds.tell(table.text):
+        text = value.decode()
+        text = text.casefold() if ignore_case else text
+        folded.append(digest_text("".join(text.split()) if ignore_spacing else text))
+    prints = np.full(table.n_records, _NOTHING)
+    prints[kinds.rows] = np.array(folded, np.uint64)[kinds.which]
+    return prints
+
+
+class Repeats:
+    """Keys that were met, and what of them is new."""
+
+    def __init__(self) -> None:
+        self._known = np.zeros(0, _PAIR)
+
+    def find(self, keys: Digests) -> Bools:
+        """Return which records have a key that stood before, and keep those that are new."""
+        pairs = np.ascontiguousarray(keys).view(_PAIR).ravel()
+        order = np.argsort(pairs, kind="stable", order=("a", "b"))
+        fresh = np.append(True, pairs[order][1:] != pairs[order][:-1])[: order.size]
+        is_new = np.zeros(pairs.size, np.bool_)
+        firsts = order[fresh]
+        at = np.searchsorted(self._known, pairs[firsts])
+        is_known = np.zeros(firsts.size, np.bool_)
+        inside = at < self._known.size
+        is_known[inside] = self._known[at[inside]] == pairs[firsts[inside]]
+        is_new[firsts[~is_known]] = True
+        added = pairs[firsts[~is_known]]
+        self._known = np.insert(self._known, at[~is_known], added)
+        return ~is_new
+
+
+_PAIR = np.dtype([("a", "<u8"), ("b", "<u8")])
+
+
+def find_last(keys: Digests) -> Ints:
+    """Return the records that are the last of their key, in order."""
+    pairs = np.ascontiguousarray(keys[::-1]).view(_PAIR).ravel()
+    _, firsts = np.unique(pairs, return_index=True)
+    return np.sort(len(pairs) - 1 - firsts)
