@@ -92,6 +92,22 @@ LABELS = [
 ]  # fmt: skip
 
 
+#: What is done to a table in the end.
+CLEANS = [
+    ("numbers by example", "--number 'Toll=1.234,56' --number 'Tons=(1,234.5)'", "Boat;Toll;Tons\nTansy;1.204,50;12.5\nWren;-2;(3.25)\n"),
+    ("units beside numbers", "--number 'Toll=4,50 EUR' --currency column", "Boat;Toll\nTansy;4,50 EUR\nWren;USD 3,20\n"),
+    ("dates by example, several in turn", "--date 'Day=31.12.24|31 Dec 2024'", "Day\n01.02.31\n3 June 2031\n31.02.31\n"),
+    ("times of day", "--date 'At=31.12.2024 14:56' --date-mark T", "At\n13.02.2031 7:05\n"),
+    ("marks and quotes", "--strip 'Boat=*†' --take-out 'Lock=~' --unquote", "Boat;Lock\n*Tansy*;Or~rin\nWren†;«Lamb»\n"),
+    ("spellings", "--replace 'Lock:Top Lk=Top Lock' --letters Boat=initials --one-space", "Boat;Lock\nOLD  regret;Halden Top Lk\n"),
+    ("values that hold for the records below", "--carry Reach,Lock", "Reach;Lock;Boat\nHalden;Top;Tansy\n;;Wren\nOrrin;;Coot\n;Weir;Rook\n"),
+    ("repeats", "--drop-repeats --ignore-case --ignore-spacing", "No;Boat\n1;Old Regret\n1;OLD  REGRET\n2;Wren\n"),
+    ("records that are none", "--drop-records 3 --drop-matching 'Sum{any}'", "Boat;Toll\nTansy;1\nseen by the keeper;\nSum;1\n"),
+    ("a cell by hand", "--fix '3:Toll=3.50'", "Boat;Toll\nTansy;1.20\nWren;3.5O\n"),
+    ("columns", "--rename 'Sum=Toll' --without Page --column-order No", "Boat;Sum;Page;No\nTansy;1;7;12\n"),
+    ("order", "--number Toll=1.5 --sort=-Toll,Boat", "Boat;Toll\nWren;9\nTansy;10\nCoot;9\n"),
+]  # fmt: skip
+
 #: A pile of mails, as programs for mail keep it.
 PILE = """\
 From MAILER Tue Jun  3 08:55:00 2031
@@ -213,6 +229,9 @@ def make_parts() -> dict[tuple[str, str], str]:
         ("comb-file.md", "example"): f"```toml\n{comb}```",
         ("patterns.md", "shapes"): shapes,
         ("cuts.md", "cuts"): "\n".join(list_examples(CUTS, "split paste.txt")),
+        ("cleaning.md", "cleans"): "\n".join(
+            list_examples(CLEANS, "clean paste.txt --read semicolon")
+        ),
         ("labels.md", "labels"): "\n".join(list_examples(LABELS, "pull paste.txt")),
         ("mails.md", "pasted"): f"```text\n{run_rebuild('permits.txt', 4)}```",
         **{("mails.md", mark): text for mark, text in list_typed()},

@@ -125,7 +125,7 @@ def check_table(batch: Batch, *, is_together: bool = True, glue: str = "") -> No
     if is_together:
         assert (origin_starts >= table.record_starts[rows]).all()
         assert (origin_ends <= table.record_ends[rows]).all()
-    forms = table.text.find_forms(starts, ends)
+    forms = table.text.forms.find(starts, ends)
     for row, column, start, end, form in zip(
         rows, columns, origin_starts, origin_ends, forms, strict=True
     ):

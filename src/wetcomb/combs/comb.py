@@ -33,6 +33,10 @@ class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     max_snags: int | None = None
 
 
+#: Steps that may follow clean, which writes values in another form than they were printed in.
+_BEHIND_CLEAN = ("clean", "lines")
+
+
 class Comb(msgspec.Struct, frozen=True):
     """The steps, the encoding of the source, and what the text must look like.
 
@@ -61,6 +65,10 @@ class Comb(msgspec.Struct, frozen=True):
                     f"step {number}: {step.name} reads {_name(step.reads)}{more}, but {name} before it makes {_name(before)}"
                     if number > 1
                     else f"{step.name} reads a table, but the source is text; --read says how its columns are parted"
+                )
+            if name == "clean" and step.name not in _BEHIND_CLEAN:
+                raise CombError(
+                    f"step {number}: {step.name} reads values as they were printed, but clean before it writes them otherwise; clean comes last"
                 )
             before, name = step.makes, step.name
         if before != "table":

@@ -193,7 +193,7 @@ def _list_built(table: Table, cells: tuple[Ints, Ints], ledger: Ledger) -> tuple
         same = np.append(False, (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1]))
         ledger.repeated[_name_same(table)] += text.count(starts[same], ends[same])
         starts, ends = starts[~same], ends[~same]
-    forms = text.find_forms(starts, ends)
+    forms = text.forms.find(starts, ends)
     if (forms >= 0).any():
         was_starts, was_ends = _list_altered(text, starts[forms >= 0], ends[forms >= 0], ledger)
         others = text.find_origins(starts[forms < 0], ends[forms < 0])

@@ -18,6 +18,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before, list_positions, spread
+from wetcomb.core.forms import Forms
 from wetcomb.core.gather import weave
 
 __all__ = ["Origins", "Text", "count_characters", "count_line_ends"]
@@ -85,10 +86,8 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     again_starts, again_ends : (G,) int64, values of the appendix that tell again what the text
         says elsewhere, rising; they have no origins
     again_reasons : why each is told again (a key of `REPEATED`)
-    form_starts, form_ends : (F,) int64, values of the appendix that say in another form what the
-        source says, rising; they have no origins, but sources
-    form_owners, form_from, form_to : (S,) int64, the pieces of the body that each of them stands
-        for: the value's place among them, and a span
+    forms : values of the appendix that say in another form what the source says; they have no
+        origins, but sources
     jumps, jump_lines : (J,) int64, where in the body text begins that does not follow there
         what stands before it in the source, and its source line; none where all of it does
     puts, put_ends : (U,) int64, spans of the body that stand nowhere in the source, rising
@@ -105,11 +104,7 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
     again_starts: Ints = msgspec.field(default_factory=_no_positions)
     again_ends: Ints = msgspec.field(default_factory=_no_positions)
     again_reasons: tuple[str, ...] = ()
-    form_starts: Ints = msgspec.field(default_factory=_no_positions)
-    form_ends: Ints = msgspec.field(default_factory=_no_positions)
-    form_owners: Ints = msgspec.field(default_factory=_no_positions)
-    form_from: Ints = msgspec.field(default_factory=_no_positions)
-    form_to: Ints = msgspec.field(default_factory=_no_positions)
+    forms: Forms = Forms()
     jumps: Ints = msgspec.field(default_factory=_no_positions)
     jump_lines: Ints = msgspec.field(default_factory=_no_positions)
     puts: Ints = msgspec.field(default_factory=_no_positions)
@@ -194,44 +189,24 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         stops = self.data.size + np.cumsum(sizes)
         begins = stops - sizes
         found = self.find_sources(starts, ends)
-        grown = replace(
-            self,
-            data=np.concatenate([self.data, laid]),
-            form_starts=np.concatenate([self.form_starts, begins]),
-            form_ends=np.concatenate([self.form_ends, stops]),
-            form_owners=np.concatenate([self.form_owners, found.owners + self.form_starts.size]),
-            form_from=np.concatenate([self.form_from, found.starts]),
-            form_to=np.concatenate([self.form_to, found.ends]),
-        )
+        forms = self.forms.add((begins, stops), (found.owners, found.starts, found.ends))
+        grown = replace(self, data=np.concatenate([self.data, laid]), forms=forms)
         return grown, begins, stops
-
-    def find_forms(self, starts: Ints, ends: Ints) -> Ints:
-        """Return which value in another form each span is; -1 for all others."""
-        if not self.form_starts.size:
-            return np.full(starts.size, -1)
-        at = np.searchsorted(self.form_starts, starts, "right") - 1
-        is_form = (at >= 0) & (starts == self.form_starts[at]) & (ends == self.form_ends[at])
-        return np.where(is_form, at, -1)
 
     def find_sources(self, starts: Ints, ends: Ints) -> Origins:
         """Return the pieces of the body that spans stand for, in whatever form; none for what is told again."""
-        forms = self.find_forms(starts, ends)
+        forms = self.forms.find(starts, ends)
         at = np.searchsorted(self.again_starts, starts, "right") - 1
         is_again = at >= 0
         is_again[is_again] = ends[is_again] <= self.again_ends[at[is_again]]
         plain = np.flatnonzero((forms < 0) & ~is_again)
         found = self.find_origins(starts[plain], ends[plain])
-        if not (forms >= 0).any():
-            return Origins(plain[found.owners], found.starts, found.ends, found.places)
         mine = np.flatnonzero(forms >= 0)
-        first = np.searchsorted(self.form_owners, forms[mine])
-        behind = np.searchsorted(self.form_owners, forms[mine], "right")
-        owners, nth = spread(behind - first)
-        pieces = first[owners] + nth
+        owners, begins, stops = self.forms.list_pieces(forms[mine])
         everyone = np.concatenate([plain[found.owners], mine[owners]])
         order = np.argsort(everyone, kind="stable")
-        begins = np.concatenate([found.starts, self.form_from[pieces]])[order]
-        stops = np.concatenate([found.ends, self.form_to[pieces]])[order]
+        begins = np.concatenate([found.starts, begins])[order]
+        stops = np.concatenate([found.ends, stops])[order]
         return Origins(everyone[order], begins, stops, begins)
 
     def find_origins(self, starts: Ints, ends: Ints) -> Origins:

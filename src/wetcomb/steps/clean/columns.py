@@ -13,7 +13,8 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.table import Table
 from wetcomb.steps.clean.converting import Find
 from wetcomb.steps.clean.edits import charge_cells
-from wetcomb.steps.clean.options import Clean, read_named
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.clean.written import read_named
 
 __all__ = ["Columns"]
 

@@ -194,7 +194,7 @@ def _part_units(
         rows, which = kinds.rows[has], kinds.which[has]
         begins = table.starts[rows, column].astype(np.int64)
         stops = table.ends[rows, column].astype(np.int64)
-        plain = text.find_forms(begins, stops) < 0
+        plain = text.forms.find(begins, stops) < 0
         rows, which, begins = rows[plain], which[plain], begins[plain]
         starts[rows], ends[rows] = begins + units[which, 0], begins + units[which, 1]
     spans = iter(found)

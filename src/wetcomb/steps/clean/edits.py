@@ -118,7 +118,7 @@ def _cut_values(
     cuts = _Cuts.of([one if isinstance(one, Cut) else Cut((), ()) for one in edits])
     rows, which = kinds.rows[hit], kinds.which[hit]
     starts, ends = (part[rows, column].astype(np.int64) for part in (table.starts, table.ends))
-    is_form = table.text.find_forms(starts, ends) >= 0
+    is_form = table.text.forms.find(starts, ends) >= 0
     charges = cuts.list_charges(table.text, starts[~is_form], which[~is_form])
     plain, kind = rows[~is_form], which[~is_form]
     owners, nth = spread(cuts.n_kept[kind])

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import Table
-from wetcomb.steps.clean.options import Fix
+from wetcomb.steps.clean.written import Fix
 
 __all__ = ["Fixer"]
 

@@ -10,8 +10,8 @@ import numpy as np
 from wetcomb.core.table import Table
 from wetcomb.steps.clean.converting import Find
 from wetcomb.steps.clean.edits import list_kinds
-from wetcomb.steps.clean.options import Must
 from wetcomb.steps.clean.repeats import Repeats, make_keys
+from wetcomb.steps.clean.written import Must
 
 __all__ = ["Musts"]
 

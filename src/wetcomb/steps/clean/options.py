@@ -8,9 +8,8 @@ that is a code reads as a number and was asked to.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
-from typing import Annotated, ClassVar, Literal, NamedTuple
+from typing import Annotated, ClassVar, Literal
 
 from msgspec.structs import replace
 
@@ -19,62 +18,22 @@ from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.dates import DateReading
 from wetcomb.steps.clean.month_names import LANGUAGES
 from wetcomb.steps.clean.numbers import NumberReading
+from wetcomb.steps.clean.written import (
+    Fix,
+    Must,
+    cut_name,
+    read_fix,
+    read_must,
+    read_named,
+    read_span,
+)  # fmt: skip
 from wetcomb.steps.step import Step, option
 
-__all__ = ["LETTERS", "Clean", "Fix", "Must", "read_named"]
+__all__ = ["LETTERS", "Clean"]
 
 _VALUES, _TYPES, _RECORDS = "values", "dates and numbers, by example", "records"
 _COLUMNS, _HAND, _MUST = "columns", "by hand", "what must hold"
 LETTERS = ("upper", "lower", "first", "initials")
-_NAME = re.compile(r'\s*(?:"((?:[^"]|"")*)"|([^=,"][^=,]*?))\s*(,|=|:|$)')
-_FIX = re.compile(r"(\d+):(?:\"([^\"]*)\"|([^=\"]+?))=(.*)", re.DOTALL)
-_WAS = re.compile(r"(.*) \(was (.*)\)", re.DOTALL)
-_RANGE = re.compile(r"(\d+)(?:-(\d+))?")
-_MUST_FORMS = re.compile(
-    r"(?P<what>records|fields)=(?P<number>\d+)|sum (?P<summed>.+)=(?P<sum>-?\d+(?:\.\d+)?)"
-    r"|(?P<kind>unique|rising|filled) (?P<column>.+)|(?P<listed>.+?) in (?P<values>.+)"
-)
-
-
-class Fix(NamedTuple):
-    """A cell that is mended by hand: source line, column, what it is to be, what stood there."""
-
-    line: int
-    column: str
-    value: str
-    was: str | None
-
-
-class Must(NamedTuple):
-    """Something that must hold: as it is written, its kind, the column, and what it is held against."""
-
-    text: str
-    kind: str
-    column: str = ""
-    wanted: str = ""
-
-
-def read_named(flag: str, text: str) -> tuple[list[str], str]:
-    """Return the columns that an option names before its first `=`, and what stands behind that.
-
-    Raises
-    ------
-    UsageError : there is no `=`, or no name before it
-    """
-    names, place = [], 0
-    while True:
-        found = _NAME.match(text, place)
-        if found is None or found[3] == ":":
-            break
-        names.append(found[1].replace('""', '"') if found[1] is not None else found[2])
-        place = found.end()
-        if found[3] == "=":
-            return names, text[place:]
-        if not found[3]:
-            break
-    raise UsageError(
-        f'{flag} {text!r}: it takes NAME=VALUE; a name with a comma or = stands in "marks"'
-    )
 
 
 class Clean(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -362,7 +321,7 @@ table (--read), or text that it cuts as split would.
         """Columns, the pattern to be replaced in them, and by what."""
         found = []
         for text in self.replace:
-            name, has_column, rest = _cut_name(text)
+            name, has_column, rest = cut_name(text)
             pattern, has_new, new = rest.rpartition("=")
             if not has_column or not has_new or not pattern:
                 raise UsageError(f"--replace {text!r}: it takes NAME:OLD=NEW")
@@ -372,29 +331,12 @@ table (--read), or text that it cuts as split would.
     @property
     def dropped_lines(self) -> list[tuple[int, int]]:
         """Source lines of records that are dropped, as first and last ones."""
-        spans = []
-        for text in self.drop_records:
-            found = _RANGE.fullmatch(text.strip())
-            if found is None or (found[2] and int(found[2]) < int(found[1])):
-                raise UsageError(
-                    f"--drop-records takes source lines as 14 or 17-19, found {text!r}"
-                )
-            spans.append((int(found[1]), int(found[2] or found[1])))
-        return spans
+        return [read_span(text) for text in self.drop_records]
 
     @property
     def fixes(self) -> list[Fix]:
         """Cells that are mended by hand."""
-        found = []
-        for text in self.fix:
-            match = _FIX.fullmatch(text)
-            if match is None:
-                raise UsageError(
-                    f"--fix takes LINE:COLUMN=VALUE, found {text!r}; for example 14:Toll=3.50"
-                )
-            was = _WAS.fullmatch(match[4])
-            value, stood = (was[1], was[2]) if was else (match[4], None)
-            found.append(Fix(int(match[1]), match[2] or match[3], value, stood))
+        found = [read_fix(text) for text in self.fix]
         places = [(fix.line, fix.column) for fix in found]
         twice = next((place for place in places if places.count(place) > 1), None)
         if twice is not None:
@@ -404,7 +346,7 @@ table (--read), or text that it cuts as split would.
     @property
     def musts(self) -> list[Must]:
         """What must hold."""
-        return [_read_must(text) for text in self.must]
+        return [read_must(text) for text in self.must]
 
     def remember(self, texts: Mapping[str, str]) -> Clean:
         """Return the step with what stood in the cells that are mended, and without what holds for one run."""
@@ -421,31 +363,3 @@ table (--read), or text that it cuts as split would.
         if self.sort or self.repeat_kept == "last":
             return "whole"
         return "state" if self.carry or self.drop_repeats or self.must or self.fix else "record"
-
-
-def _cut_name(text: str) -> tuple[str, bool, str]:
-    """Return the column before a colon, whether there is one, and what stands behind it."""
-    found = re.match(r'\s*(?:"([^"]*)"|([^:"]+?))\s*:', text)
-    if found is None:
-        return "", False, text
-    return found[1] if found[1] is not None else found[2], True, text[found.end() :]
-
-
-def _read_must(text: str) -> Must:
-    found = _MUST_FORMS.fullmatch(text.strip())
-    if found is None:
-        raise UsageError(
-            f"--must {text!r}: it takes records=26, fields=6, 'sum Toll=226.50', 'unique No', 'rising Day', 'filled Lock' or 'Cargo in coal,slate'"
-        )
-    if found["what"]:
-        return Must(text, found["what"], "", found["number"])
-    if found["summed"]:
-        return Must(text, "sum", _bare(found["summed"]), found["sum"])
-    if found["kind"]:
-        return Must(text, found["kind"], _bare(found["column"]))
-    return Must(text, "in", _bare(found["listed"]), found["values"])
-
-
-def _bare(name: str) -> str:
-    name = name.strip()
-    return name[1:-1] if len(name) > 1 and name[0] == name[-1] == '"' else name

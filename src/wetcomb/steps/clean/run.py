@@ -29,10 +29,11 @@ from wetcomb.steps.clean.marks import (
     trim,
 )  # fmt: skip
 from wetcomb.steps.clean.musts import Musts
-from wetcomb.steps.clean.options import Clean, read_named
+from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.clean.repeats import Repeats, find_last, make_keys
 from wetcomb.steps.clean.sorting import sort_records
 from wetcomb.steps.clean.strikes import Strikes, Watched
+from wetcomb.steps.clean.written import read_named
 
 __all__ = ["Cleaner", "begin"]
 
