@@ -16,15 +16,17 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.steps.clean.dates import DateReading
-from wetcomb.steps.clean.edits import Cut, Kinds, edit_column, list_kinds
+from wetcomb.steps.clean.edits import Cut, Kinds, edit_column, list_kinds, put_forms, put_kinds
 from wetcomb.steps.clean.marks import trim
 from wetcomb.steps.clean.numbers import NumberReading, ReadNumber
 from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.clean.plain_numbers import PlainNumbers, read_plain
 
 __all__ = ["Converter", "Find"]
 
 #: Finds the place of a column in a table, for an option.
 Find = Callable[[Table, str, str], int]
+_MOST_KNOWN = 1 << 17  # values of a column that are read once only
 _PRECISION = 200  # digits that a sum may have
 
 
@@ -66,6 +68,8 @@ class Converter:
         self._dates, self._numbers = options.dates, options.numbers
         self._has_units = options.currency == "column"
         self._tallies: dict[str, _Tally] = {}
+        self._known: dict[int, dict[bytes, str | None]] = {}  # dates of each column
+        self._plain: list[tuple[_Tally, Ints, PlainNumbers]] = []
         self._waiting: list[tuple[_Tally, Ints, Sequence[str | ReadNumber | None]]] = []
 
     def convert(
@@ -79,15 +83,15 @@ class Converter:
             table = self._convert_dates(table, column, dates)
         for name, numbers in self._numbers.items():
             column = find(table, "--number", name)
-            self._tally_numbers(table, column, numbers)
             if self._has_units:
+                self._wait(
+                    self._tally(table, column), table, *self._read_numbers(table, column, numbers)
+                )
                 table, more = _part_units(table, column, numbers)
                 charges += more
                 if named:
                     named.insert(column + 1, NameSource())
-            kinds, made = self._read_numbers(table, column, numbers)
-            texts = [None if number is None else number.text for number in made]
-            table = _put(table, column, texts, kinds.rows, kinds.which, "no-number")
+            table = self._put_numbers(table, column, numbers)
         return table, charges, named
 
     def _wait(
@@ -113,6 +117,9 @@ class Converter:
                 else:
                     tally.add_number(one, number)
         self._waiting = []
+        for tally, rows, plain in self._plain:
+            _count_plain(tally, plain, kept[rows])
+        self._plain = []
 
     def tell(self) -> Iterator[str]:
         """Yield what was converted, column by column: held against the paper it tells a slip."""
@@ -133,47 +140,100 @@ class Converter:
     def _convert_dates(self, table: Table, column: int, readings: Sequence[DateReading]) -> Table:
         tally = self._tallies.setdefault(table.names[column], _Tally("dates"))
 
-        def read(value: str) -> str | None:
-            return next((text for one in readings if (text := one.read(value)) is not None), None)
+        known = self._known.setdefault(column, {})
+        if len(known) > _MOST_KNOWN:
+            known.clear()
+
+        def read(raw: bytes) -> str | None:
+            if raw not in known:
+                value = raw.decode()
+                texts = (text for one in readings if (text := one.read(value)) is not None)
+                known[raw] = next(texts, None)
+            return known[raw]
 
         kinds = list_kinds(table, column)
-        made = [read(value.decode()) for value in kinds.tell(table.text)]
+        made = [read(value) for value in kinds.tell(table.text)]
         self._wait(tally, table, kinds, made)
-        return _put(table, column, made, kinds.rows, kinds.which, "no-date")
+        return _put(table, column, made, kinds, "no-date")
 
-    def _tally_numbers(self, table: Table, column: int, readings: Sequence[NumberReading]) -> None:
-        """Have the numbers of a column counted, with the units beside them."""
-        tally = self._tallies.setdefault(table.names[column], _Tally("numbers"))
-        self._wait(tally, table, *self._read_numbers(table, column, readings))
+    def _tally(self, table: Table, column: int) -> _Tally:
+        return self._tallies.setdefault(table.names[column], _Tally("numbers"))
+
+    def _put_numbers(self, table: Table, column: int, readings: Sequence[NumberReading]) -> Table:
+        """Return a table with the numbers of a column converted: plain ones at once, the others kind by kind."""
+        starts = table.starts[:, column].astype(np.int64)
+        ends = table.ends[:, column].astype(np.int64)
+        rows = np.flatnonzero(ends > starts)
+        if all(mark.isascii() and mark != " " for mark in readings[0].marks):
+            plain = read_plain(table.text.data, starts[rows], ends[rows], *readings[0].marks)
+            if not self._has_units:
+                self._plain.append((self._tally(table, column), rows[plain.is_read], plain))
+            changed = ~plain.is_same
+            laid = plain.laid[np.repeat(changed, plain.sizes)]
+            table = put_forms(
+                table, column, rows[plain.is_read][changed], laid, plain.sizes[changed]
+            )
+            rows = rows[~plain.is_read]
+        kinds, made = self._read_numbers(table, column, readings, rows)
+        if not self._has_units:
+            self._wait(self._tally(table, column), table, kinds, made)
+        texts = [None if number is None else number.text for number in made]
+        return _put(table, column, texts, kinds, "no-number")
 
     def _read_numbers(
-        self, table: Table, column: int, readings: Sequence[NumberReading]
+        self,
+        table: Table,
+        column: int,
+        readings: Sequence[NumberReading],
+        rows: Ints | None = None,
     ) -> tuple[Kinds, list[ReadNumber | None]]:
-        """Return the values of a column, and the number that each says."""
+        """Return the values of a column, or of some rows of it, and the number that each says."""
 
         def read(value: str) -> ReadNumber | None:
             found = (one.read(value, any_unit=self._has_units) for one in readings)
             return next((number for number in found if number is not None), None)
 
-        kinds = list_kinds(table, column)
+        kinds = list_kinds(table, column, rows)
         return kinds, [read(value.decode()) for value in kinds.tell(table.text)]
 
 
-def _put(
-    table: Table, column: int, made: Sequence[str | None], rows: Ints, which: Ints, snag: str
-) -> Table:
+def _put(table: Table, column: int, made: Sequence[str | None], kinds: Kinds, snag: str) -> Table:
     """Return a table with converted values, and a snag for each that was not."""
-    texts = iter(made)
-
-    def edit(value: bytes) -> bytes | None:
-        text = next(texts)
-        new = None if text is None else text.encode()
-        return new if new != value else None
-
+    values = kinds.tell(table.text)
+    forms = [None if text is None else text.encode() for text in made]
+    changed = [None if new == old else new for new, old in zip(forms, values, strict=True)]
     odd = np.array([text is None for text in made] or [False])
-    table = edit_column(table, column, edit).table
-    snags = SnagRows.gather([(rows[odd[which]] if rows.size else rows, SNAG_CODES[snag])])
+    table = put_kinds(table, column, kinds, changed)
+    rows = kinds.rows[odd[kinds.which]] if kinds.rows.size else kinds.rows
+    snags = SnagRows.gather([(rows, SNAG_CODES[snag])])
     return replace(table, snags=SnagRows.join([table.snags, snags]))
+
+
+def _count_plain(tally: _Tally, plain: PlainNumbers, kept: Bools) -> None:
+    """Count plain numbers that stay, by what they are worth."""
+    if not kept.any():
+        return
+    stops = np.cumsum(plain.sizes)
+
+    def tell(place: int) -> ReadNumber:
+        end = int(stops[place])
+        return ReadNumber(plain.laid[end - int(plain.sizes[place]) : end].tobytes().decode(), "")
+
+    places = np.flatnonzero(kept)
+    if plain.ints is None:
+        for place in places.tolist():
+            tally.add_number(tell(place), 1)
+        return
+    worth = plain.ints[places]
+    for place in (int(places[worth.argmin()]), int(places[worth.argmax()])):
+        tally.add_number(tell(place), 0)  # the least and the most
+    high, low = np.divmod(worth, 1 << 32)  # their sum may be longer than they are
+    total = (int(high.sum()) << 32) + int(low.sum())
+    with localcontext() as context:
+        context.prec = _PRECISION
+        tally.sums[""] += Decimal(total).scaleb(-plain.scale)
+    tally.number += places.size
+    tally.units[""] += places.size
 
 
 def _part_units(

@@ -13,13 +13,15 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from wetcomb.core.arrays import Ints, list_positions, spread
+from wetcomb.core.arrays import Bytes, Ints, list_positions, spread
 from wetcomb.core.ledger import Charge
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 from wetcomb.match.digests import Reader
 
-__all__ = ["Cut", "Edited", "Kinds", "charge_cells", "edit_column", "list_kinds"]
+__all__ = [
+    "Cut", "Edited", "Kinds", "charge_cells", "edit_column", "list_kinds", "put_forms", "put_kinds",
+]  # fmt: skip
 
 Span = tuple[int, int]
 
@@ -63,11 +65,18 @@ class Edited(NamedTuple):
     hits: list[tuple[bytes, Edit, int]]
 
 
-def list_kinds(table: Table, column: int) -> Kinds:
-    """Return the different values of a column; missing and empty ones are none."""
+def list_kinds(table: Table, column: int, left: Ints | None = None) -> Kinds:
+    """Return the different values of a column; missing and empty ones are none.
+
+    Parameters
+    ----------
+    left : the only rows that are looked at; all, if None
+    """
     starts = table.starts[:, column].astype(np.int64)
     ends = table.ends[:, column].astype(np.int64)
     rows = np.flatnonzero(ends > starts)
+    if left is not None:
+        rows = left[ends[left] > starts[left]]
     starts, ends = starts[rows], ends[rows]
     if not rows.size:
         return Kinds(rows, rows, starts, ends)
@@ -78,6 +87,18 @@ def list_kinds(table: Table, column: int) -> Kinds:
     which[order] = np.cumsum(fresh) - 1
     firsts = order[fresh]
     return Kinds(rows, which, starts[firsts], ends[firsts])
+
+
+def put_forms(table: Table, column: int, rows: Ints, laid: Bytes, sizes: Ints) -> Table:
+    """Return a table with other forms of some cells laid behind its text, one behind another."""
+    old = table.starts[rows, column].astype(np.int64), table.ends[rows, column].astype(np.int64)
+    text, begins, ends = table.text.alter(*old, laid, sizes)
+    return _set_cells(replace(table, text=text), column, rows, begins, ends)
+
+
+def put_kinds(table: Table, column: int, kinds: Kinds, forms: Sequence[bytes | None]) -> Table:
+    """Return a table with each kind of a column's values in another form, or as it is."""
+    return _alter_values(table, column, kinds, forms)
 
 
 def edit_column(table: Table, column: int, edit: Callable[[bytes], Edit]) -> Edited:
@@ -102,9 +123,7 @@ def _alter_values(table: Table, column: int, kinds: Kinds, edits: Sequence[Edit]
     which, rows = kinds.which[hit], kinds.rows[hit]
     pool = np.frombuffer(b"".join(texts), np.uint8)
     laid = pool[list_positions((stops - sizes)[which], stops[which])]
-    old = table.starts[rows, column].astype(np.int64), table.ends[rows, column].astype(np.int64)
-    text, begins, ends = table.text.alter(*old, laid, sizes[which])
-    return _set_cells(replace(table, text=text), column, rows, begins, ends)
+    return put_forms(table, column, rows, laid, sizes[which])
 
 
 def _cut_values(

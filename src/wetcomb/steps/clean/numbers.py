@@ -54,6 +54,7 @@ class NumberReading:
         self.is_behind = any(sign in last for sign in _MINUS)
         self.has_unit = bool(_strip_signs(first) or _strip_signs(last))
         self._group = group
+        self.marks = (group, point)
         self._unit = _strip_signs(first) or _strip_signs(last)
         digits = r"\d+"
         if group:

@@ -58,30 +58,40 @@ class Repeats:
     """Keys that were met, and what of them is new."""
 
     def __init__(self) -> None:
-        self._known = np.zeros(0, _PAIR)
+        self._first, self._second = np.zeros((2, 0), np.uint64)
 
     def find(self, keys: Digests) -> Bools:
         """Return which records have a key that stood before, and keep those that are new."""
-        pairs = np.ascontiguousarray(keys).view(_PAIR).ravel()
-        order = np.argsort(pairs, kind="stable", order=("a", "b"))
-        fresh = np.append(True, pairs[order][1:] != pairs[order][:-1])[: order.size]
-        is_new = np.zeros(pairs.size, np.bool_)
+        order, fresh = _sort(keys)
         firsts = order[fresh]
-        at = np.searchsorted(self._known, pairs[firsts])
+        first, second = keys[firsts, 0], keys[firsts, 1]
+        at = np.searchsorted(self._first, first)
         is_known = np.zeros(firsts.size, np.bool_)
-        inside = at < self._known.size
-        is_known[inside] = self._known[at[inside]] == pairs[firsts[inside]]
-        is_new[firsts[~is_known]] = True
-        added = pairs[firsts[~is_known]]
-        self._known = np.insert(self._known, at[~is_known], added)
-        return ~is_new
-
-
-_PAIR = np.dtype([("a", "<u8"), ("b", "<u8")])
+        inside = np.flatnonzero(at < self._first.size)
+        is_known[inside] = (self._first[at[inside]] == first[inside]) & (
+            self._second[at[inside]] == second[inside]
+        )
+        new = ~is_known
+        self._first = np.insert(self._first, at[new], first[new])
+        self._second = np.insert(self._second, at[new], second[new])
+        is_again = np.ones(len(keys), np.bool_)
+        is_again[firsts[new]] = False
+        return is_again
 
 
 def find_last(keys: Digests) -> Ints:
     """Return the records that are the last of their key, in order."""
-    pairs = np.ascontiguousarray(keys[::-1]).view(_PAIR).ravel()
-    _, firsts = np.unique(pairs, return_index=True)
-    return np.sort(len(pairs) - 1 - firsts)
+    order, fresh = _sort(keys[::-1])
+    return np.sort(len(keys) - 1 - order[fresh])
+
+
+def _sort(keys: Digests) -> tuple[Ints, Bools]:
+    """Return records in the order of their keys, equal ones as they came, and which is the first of each."""
+    order = np.argsort(keys[:, 0], kind="stable")
+    first, second = keys[order, 0], keys[order, 1]
+    same = first[1:] == first[:-1]
+    if (second[1:][same] != second[:-1][same]).any():  # as good as never: half a key says enough
+        order = np.lexsort((keys[:, 1], keys[:, 0]))
+        first, second = keys[order, 0], keys[order, 1]
+        same = (first[1:] == first[:-1]) & (second[1:] == second[:-1])
+    return order, np.append(True, ~same)[: order.size]
