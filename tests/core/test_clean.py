@@ -128,6 +128,17 @@ def test_repeats_that_differ_are_snags() -> None:
     assert "1 repeat dropped, 2 records left; 1 have the key of another and differ" in report.notes
 
 
+def test_near_repeats_and_the_seam_of_two_pastes_are_told() -> None:
+    rows = [f"{k};B{k}\n" for k in range(6)]
+    _, kept, report = clean(
+        "a;b\n" + "".join(rows[:5] + rows[2:] + ["5;b5\n"]), 9, drop_repeats=True
+    )
+    assert len(kept) == 7
+    told = " ".join(report.notes)
+    assert "3 records from line 7 on repeat others in the same order: two pastes overlap" in told
+    assert "1 record differs from another in capitals or spacing only, first in line 11" in told
+
+
 def test_a_fix_holds_only_where_the_same_stands() -> None:
     _, rows, report = clean("a;b\nx;1\n", fix="2:b=9 (was 2)")
     assert rows == [["x", "1"]] and report.snags == {"stale": 1}

@@ -131,6 +131,11 @@ DOUBTS = (
         "state --missing",
     ),
     DoubtKind(
+        "spoilt",
+        "values look as if another program had taken codes for numbers or dates",
+        "get the text from where it was not opened by such a program; --as-text keeps them as they are",
+    ),
+    DoubtKind(
         "foreign-value",
         "a word stands among figures, or a figure that is cut in two",
         "look at those lines: a cell may stand in the wrong column",

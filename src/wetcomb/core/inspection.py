@@ -84,6 +84,8 @@ class TableSeen(msgspec.Struct, frozen=True):
     step : the step that makes it a table
     options : what to type behind that
     after : the steps behind it, as they are typed
+    readings : options of clean that would convert its dates and numbers; they are proposed only
+    undecided : columns that can be read in two ways, in words
     """
 
     part: int
@@ -100,6 +102,8 @@ class TableSeen(msgspec.Struct, frozen=True):
     step: str
     options: tuple[str, ...]
     after: tuple[str, ...] = ()
+    readings: tuple[str, ...] = ()
+    undecided: tuple[str, ...] = ()
 
 
 class Inspection(msgspec.Struct, frozen=True):

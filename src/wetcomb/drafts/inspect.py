@@ -30,6 +30,7 @@ from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.draft import draft_once, settle_doubts
 from wetcomb.drafts.parts import FoundPart, find_parts, is_large_table
+from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
 from wetcomb.drafts.typed_options import type_options, type_part, type_steps
@@ -170,6 +171,7 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
         main.name,
         tuple(type_options(main)),
         type_steps(comb.steps[place + 1 :]),
+        *map(tuple, propose_readings(table)),
     )
 
 

@@ -99,6 +99,11 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
         if table.n_odd > len(rows):
             title += f"; the first {len(rows)}"
         blocks.append(Grid(title, ["line", "why", "record"], rows, [""] * len(rows)))
+    if table.readings:
+        flags = (option.partition(" ")[::2] for option in table.readings)
+        typed = " ".join(f"{flag} {shlex.quote(value)}" for flag, value in flags)
+        blocks.append(Fact("to convert", [Styled(f"+ clean {make_visible(typed)}")]))
+    blocks += [Fact("undecided", [Styled(make_visible(said))]) for said in table.undecided]
     return blocks
 
 

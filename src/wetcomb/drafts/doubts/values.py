@@ -11,6 +11,7 @@ import numpy as np
 
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.doubts.spoilt import find_spoilt
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun
 from wetcomb.match.shapes import TYPED
@@ -54,6 +55,7 @@ def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
         yield from _find_foreign(seen, column)
     for column in seen.columns:
         yield from _find_marks(seen, column)
+    yield from find_spoilt(seen)
     yield from _find_quotes_left(seen)
     yield from _find_glued(seen)
     yield from _find_units(seen)

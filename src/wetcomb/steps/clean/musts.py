@@ -115,7 +115,7 @@ class _Unique(_Look):
 
     def look(self, table: Table, find: Find) -> None:
         keys = make_keys(table, [self.find(table, find)], ignore_case=False, ignore_spacing=False)
-        self.add(table, np.flatnonzero(self._met.find(keys)))
+        self.add(table, np.flatnonzero(self._met.find(keys) >= 0))
 
 
 class _Rising(_Look):

@@ -1,6 +1,7 @@
 """Records that say what another says: found by what tells them apart, across pieces of a table.
 
-Each record has a key of 16 bytes, mixed of the digests of its values; keys are kept, not values.
+Each record has a key of 16 bytes, mixed of the digests of its values; keys are kept with the number
+of the record, not values: 24 bytes a record.
 """
 
 from __future__ import annotations
@@ -14,9 +15,10 @@ from wetcomb.core.table import MISSING, Table
 from wetcomb.match.digests import Digests, Reader, digest_text
 from wetcomb.steps.clean.edits import list_kinds
 
-__all__ = ["Repeats", "find_last", "make_keys"]
+__all__ = ["Repeats", "Seams", "find_last", "make_keys"]
 
 _FIRST, _SECOND = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD6E8FEB86659FD93)
+_SEAM = 3  # records of a run
 _SHIFT = np.uint64(31)
 _NOTHING = np.uint64(0x51ED270B2C7F1A3D)  # of a missing value; an empty one is the same
 
@@ -55,13 +57,18 @@ def _find_prints(table: Table, column: int, *, ignore_case: bool, ignore_spacing
 
 
 class Repeats:
-    """Keys that were met, and what of them is new."""
+    """Keys that were met, with the number of the record that had each first."""
 
     def __init__(self) -> None:
         self._first, self._second = np.zeros((2, 0), np.uint64)
+        self._numbers = np.zeros(0, np.int64)
+        self._n_records = 0
 
-    def find(self, keys: Digests) -> Bools:
-        """Return which records have a key that stood before, and keep those that are new."""
+    def find(self, keys: Digests) -> Ints:
+        """Return for each record the number of the one that had its key first; -1 where it is the first.
+
+        Records are numbered from 0 over all pieces.
+        """
         order, fresh = _sort(keys)
         firsts = order[fresh]
         first, second = keys[firsts, 0], keys[firsts, 1]
@@ -71,12 +78,41 @@ class Repeats:
         is_known[inside] = (self._first[at[inside]] == first[inside]) & (
             self._second[at[inside]] == second[inside]
         )
+        numbers = firsts + self._n_records
+        numbers[is_known] = self._numbers[at[is_known]]
+        originals = np.empty(len(keys), np.int64)
+        originals[order] = numbers[np.cumsum(fresh) - 1]
         new = ~is_known
         self._first = np.insert(self._first, at[new], first[new])
         self._second = np.insert(self._second, at[new], second[new])
-        is_again = np.ones(len(keys), np.bool_)
-        is_again[firsts[new]] = False
-        return is_again
+        self._numbers = np.insert(self._numbers, at[new], numbers[new])
+        originals[firsts[new]] = -1
+        self._n_records += len(keys)
+        return originals
+
+
+class Seams:
+    """Runs of records that repeat others in the same order, as where two pastes overlap."""
+
+    def __init__(self) -> None:
+        self._last, self._length, self._line = -2, 0, 0
+        self.found: list[tuple[int, int]] = []
+
+    def look(self, originals: Ints, lines: Ints) -> None:
+        """Go on with the records that others said first (-1 for one that is new), and their lines."""
+        for original, line in zip(originals.tolist(), lines.tolist(), strict=True):
+            if original >= 0 and original == self._last + 1 and self._length:
+                self._length += 1
+            else:
+                self.close()
+                self._length, self._line = int(original >= 0), line
+            self._last = original if original >= 0 else -2
+
+    def close(self) -> None:
+        """Take note of a run that has come to its end."""
+        if self._length >= _SEAM:
+            self.found.append((self._line, self._length))
+        self._length = 0
 
 
 def find_last(keys: Digests) -> Ints:

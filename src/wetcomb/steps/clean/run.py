@@ -30,12 +30,14 @@ from wetcomb.steps.clean.marks import (
 )  # fmt: skip
 from wetcomb.steps.clean.musts import Musts
 from wetcomb.steps.clean.options import Clean
-from wetcomb.steps.clean.repeats import Repeats, find_last, make_keys
+from wetcomb.steps.clean.repeats import Repeats, Seams, find_last, make_keys
 from wetcomb.steps.clean.sorting import sort_records
 from wetcomb.steps.clean.strikes import Strikes, Watched
 from wetcomb.steps.clean.written import read_named
 
 __all__ = ["Cleaner", "begin"]
+
+_SHOWN = 3  # lines, or seams, that are told
 
 
 def begin(options: Clean) -> Cleaner:
@@ -56,7 +58,9 @@ class Cleaner(StepRun):
         self._converter = Converter(options)
         self._carrier = Carrier()
         self._fixer = Fixer(options.fixes)
-        self._repeats, self._rows = Repeats(), Repeats()
+        self._repeats, self._rows, self._near = Repeats(), Repeats(), Repeats()
+        self._seams = Seams()
+        self._near_lines: list[int] = []  # of records that differ from others in little
         self._columns = Columns(options)
         self._musts = Musts(options.musts)
         self._strikes = Strikes()
@@ -103,7 +107,7 @@ class Cleaner(StepRun):
             said = f"{self._n_dropped:,} {noun} dropped, {self._n_kept:,} records left"
             if self._n_differing:
                 said += f"; {self._n_differing:,} have the key of another and differ"
-            notes.append(said)
+            notes += [said, *self._tell_repeats()]
         wanted = self._options.dropped_lines
         unmet = [str(first) for k, (first, _) in enumerate(wanted) if k not in self._met]
         if unmet:
@@ -112,6 +116,16 @@ class Cleaner(StepRun):
             )
         self._fixer.check()
         return Told(tuple(notes), remembered=self._fixer.remembered, broken=self._musts.tell())
+
+    def _tell_repeats(self) -> Iterator[str]:
+        """Yield where two pastes seem to overlap, and which records differ from others in little."""
+        self._seams.close()
+        for line, length in self._seams.found[:_SHOWN]:
+            yield f"{length:,} records from line {line} on repeat others in the same order: two pastes overlap there"
+        if self._near_lines:
+            number, shown = len(self._near_lines), ", ".join(map(str, self._near_lines[:_SHOWN]))
+            noun = "record differs" if number == 1 else "records differ"
+            yield f"{number:,} {noun} from another in capitals or spacing only, first in line {shown}: --ignore-case, --ignore-spacing"
 
     def _find(self, table: Table, flag: str, name: str) -> int:
         """Return the place of a column.
@@ -188,19 +202,26 @@ class Cleaner(StepRun):
         places = [self._find(table, "--by", name) for name in options.by]
         folding = {"ignore_case": options.ignore_case, "ignore_spacing": options.ignore_spacing}
         keys = make_keys(table, places or range(len(table.names)), **folding)
+        every = range(len(table.names))
+        lines = table.line_numbers(np.arange(table.n_records))[0]
         if options.repeat_kept == "last":
             gone = np.ones(table.n_records, np.bool_)
             gone[find_last(keys)] = False
         else:
-            gone = self._repeats.find(keys)
+            originals = self._repeats.find(keys)
+            gone = originals >= 0
+            self._seams.look(originals, lines)
         if places and not options.repeat_kept:
-            whole = self._rows.find(make_keys(table, range(len(table.names)), **folding))
-            differs = gone & ~whole
+            whole = self._rows.find(make_keys(table, every, **folding)) >= 0
+            rows = np.flatnonzero(gone & ~whole)
             gone &= whole
-            rows = np.flatnonzero(differs)
             self._n_differing += rows.size
             odd = SnagRows.gather([(rows, SNAG_CODES["repeat-differs"])])
             table = replace(table, snags=SnagRows.join([table.snags, odd]))
+        elif not places and not (options.ignore_case and options.ignore_spacing):
+            alike = make_keys(table, every, ignore_case=True, ignore_spacing=True)
+            near = np.flatnonzero((self._near.find(alike) >= 0) & ~gone)
+            self._near_lines += lines[near].tolist()
         self._n_dropped += int(gone.sum())
         self._n_kept += int((~gone).sum())
         return _leave_out(table, gone, "repeat", charges), ~gone
