@@ -32,7 +32,7 @@ shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 1
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
 shot label-counts "wetcomb pull permits.txt --label 'Permit no' --label Holder --label 'Boat|Vessel as boat' --label Fee --label Remarks --multiline Remarks --label-counts -o boats.csv"
-wetcomb rebuild canal/permits.txt -o canal/permits.csv --quiet
+wetcomb rebuild canal/permits.txt -o canal/permits.csv --force --quiet
 shot clean "wetcomb clean permits.csv --read comma --number 'Fee=12.5 marks' --date 'From,To=2031-07-13' --fix '3:Berth=A15' --sort=-Fee --must 'unique Boat' --must 'sum Fee=300' -o clean.csv; head -4 clean.csv"
 shot inspect-permits 'wetcomb inspect permits.txt' 10 158x49
 printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;1.20' 'Sum;;11.05' '' '5 records' > canal/sums.txt

@@ -102,7 +102,7 @@ def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
     if table.readings:
         flags = (option.partition(" ")[::2] for option in table.readings)
         typed = " ".join(f"{flag} {shlex.quote(value)}" for flag, value in flags)
-        blocks.append(Fact("to convert", [Styled(f"+ clean {make_visible(typed)}")]))
+        blocks.append(Fact("to clean", [Styled(f"+ clean {make_visible(typed)}")]))
     blocks += [Fact("undecided", [Styled(make_visible(said))]) for said in table.undecided]
     return blocks
 

@@ -10,14 +10,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Ints
+from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_blank, list_positions
 from wetcomb.core.table import MISSING, Table
-from wetcomb.match.digests import Digests, Reader, digest_text
+from wetcomb.match.digests import Digests, Reader
 from wetcomb.steps.clean.edits import list_kinds
 
 __all__ = ["Repeats", "Seams", "find_last", "make_keys"]
 
 _FIRST, _SECOND = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD6E8FEB86659FD93)
+_SMALL = np.arange(256, dtype=np.uint8)  # each sign of ASCII as a small letter
+_SMALL[0x41:0x5B] += 0x20
 _SEAM = 3  # records of a run
 _SHIFT = np.uint64(31)
 _NOTHING = np.uint64(0x51ED270B2C7F1A3D)  # of a missing value; an empty one is the same
@@ -45,15 +47,40 @@ def _find_prints(table: Table, column: int, *, ignore_case: bool, ignore_spacing
         prints = Reader(table.text.data).find_prints(starts, ends, folded=False)
         prints[(table.starts[:, column] == MISSING) | (ends == starts)] = _NOTHING
         return prints
-    kinds = list_kinds(table, column)
+    starts = np.maximum(table.starts[:, column], 0).astype(np.int64)
+    ends = np.maximum(table.ends[:, column], 0).astype(np.int64)
+    prints = np.full(table.n_records, _NOTHING)
+    rows = np.flatnonzero(ends > starts)
+    data = table.text.data
+    wide = count_before(data >= 0x80)
+    is_wide = wide[ends[rows]] > wide[starts[rows]]
+    plain, others = rows[~is_wide], rows[is_wide]
+    signs = data[list_positions(starts[plain], ends[plain])]
+    sizes = ends[plain] - starts[plain]
+    if ignore_case:
+        signs = _SMALL[signs]
+    if ignore_spacing:
+        stays = ~is_blank(signs)
+        before, stops = count_before(stays), np.cumsum(sizes)
+        sizes = (before[stops] - before[stops - sizes]).astype(np.int64)
+        signs = signs[stays]
+    prints[plain] = _digest(signs, sizes)
+    kinds = list_kinds(table, column, others)
     folded = []
     for value in kinds.tell(table.text):
         text = value.decode()
         text = text.casefold() if ignore_case else text
-        folded.append(digest_text("".join(text.split()) if ignore_spacing else text))
-    prints = np.full(table.n_records, _NOTHING)
-    prints[kinds.rows] = np.array(folded, np.uint64)[kinds.which]
+        folded.append(("".join(text.split()) if ignore_spacing else text).encode())
+    laid = np.frombuffer(b"".join(folded), np.uint8)
+    digests = _digest(laid, np.array([len(one) for one in folded], np.int64))
+    prints[kinds.rows] = digests[kinds.which]
     return prints
+
+
+def _digest(laid: Bytes, sizes: Ints) -> Digests:
+    """Return the digests of texts that stand one behind another."""
+    stops = np.cumsum(sizes)
+    return Reader(laid).find_prints(stops - sizes, stops, folded=False)
 
 
 class Repeats:

@@ -37,6 +37,7 @@ from wetcomb.steps.clean.written import read_named
 
 __all__ = ["Cleaner", "begin"]
 
+_MOST_NEAR = 1 << 17  # records that are looked at for being near repeats
 _SHOWN = 3  # lines, or seams, that are told
 
 
@@ -66,7 +67,7 @@ class Cleaner(StepRun):
         self._strikes = Strikes()
         self._matching = [compile_pattern(text) for text in options.drop_matching]
         self._met: set[int] = set()  # lines to be dropped that were met
-        self._n_dropped = self._n_differing = self._n_kept = 0
+        self._n_named = self._n_dropped = self._n_differing = self._n_kept = 0
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield a piece of the table, finished."""
@@ -102,6 +103,9 @@ class Cleaner(StepRun):
     def tell(self) -> Told:
         """Return what was converted, which repeats there were, what did not hold, what never was there."""
         notes = [*self._strikes.tell(), *self._converter.tell()]
+        if self._options.drop_records or self._options.drop_matching:
+            noun = "record" if self._n_named == 1 else "records"
+            notes.append(f"{self._n_named:,} {noun} dropped by line or pattern")
         if self._options.drop_repeats:
             noun = "repeat" if self._n_dropped == 1 else "repeats"
             said = f"{self._n_dropped:,} {noun} dropped, {self._n_kept:,} records left"
@@ -156,6 +160,7 @@ class Cleaner(StepRun):
         for pattern in self._matching:
             for row in np.flatnonzero(~gone).tolist():
                 gone[row] = pattern.covers(table.record_text(row).strip().encode())
+        self._n_named += int(gone.sum())
         return _leave_out(table, gone, "dropped-record", charges)
 
     def _edit_values(self, table: Table, charges: list[Charge]) -> Table:
@@ -218,7 +223,8 @@ class Cleaner(StepRun):
             self._n_differing += rows.size
             odd = SnagRows.gather([(rows, SNAG_CODES["repeat-differs"])])
             table = replace(table, snags=SnagRows.join([table.snags, odd]))
-        elif not places and not (options.ignore_case and options.ignore_spacing):
+        is_exact = not places and not (options.ignore_case and options.ignore_spacing)
+        if is_exact and self._n_dropped + self._n_kept < _MOST_NEAR:
             alike = make_keys(table, every, ignore_case=True, ignore_spacing=True)
             near = np.flatnonzero((self._near.find(alike) >= 0) & ~gone)
             self._near_lines += lines[near].tolist()
