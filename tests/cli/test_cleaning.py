@@ -92,3 +92,30 @@ def test_what_was_mended_is_remembered_and_clean_comes_last(tmp_path: Path) -> N
         tmp_path, *chain, "--strip", "Boat=*", "+", "split", "--column", "Day", "-d", "."
     )
     assert late.returncode == 2 and b"clean comes last" in late.stderr
+
+
+def test_inspect_proposes_what_is_certain_and_tells_what_is_not(tmp_path: Path) -> None:
+    rows = [("01.02.2031", "4,50 EUR", "1.204"), ("03.04.2031", "13,20 EUR", "3.100")]
+    text = "Day;Toll;Tons\n" + "".join(";".join(row) + "\n" for row in rows * 3)
+    (tmp_path / "in.txt").write_text(text)
+    said = " ".join(wetcomb(tmp_path, "inspect", "in.txt").stdout.decode().split())
+    assert "to clean + clean --number 'Toll=13,20 EUR'" in said
+    assert "undecided Day: '01.02.2031' and all others can be read in two ways" in said
+    assert "Tons: '1.204' and all others can be read in two ways" in said
+
+
+def test_the_lines_of_records_stay_true_behind_clean(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text("a;b\nx;2\n\ny;10\nx;2\n")
+    words = ["--sort=-b", "--number", "b=1.5", "--drop-repeats", "--with-source"]
+    done = wetcomb(tmp_path, "clean", "in.txt", *READ, *words, "--ledger", "l.csv")
+    assert done.stdout == b"a,b,source_first,source_last\ny,10,4,4\nx,2,2,2\n", done.stderr
+    listed = (tmp_path / "l.csv").read_text().splitlines()
+    assert "in.txt,5,5,1,repeat,clean,x" in listed and "in.txt,5,5,1,repeat,clean,2" in listed
+
+
+def test_a_number_that_an_earlier_step_cut_is_read_as_it_stands(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text("No;Load\n1;12,5t\n2;3t\n")
+    chain = ["split", "in.txt", "-d", "semicolon", "--heading", "first", "+", "split"]
+    chain += ["--column", "Load", "--boundary", "9|a", "--names", "tons,unit", "+", "clean"]
+    done = wetcomb(tmp_path, *chain, "--number", "tons=1,5", "--without", "unit", "--format", "csv")
+    assert done.stdout == b"No,tons\n1,12.5\n2,3\n", done.stderr

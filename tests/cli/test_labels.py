@@ -173,3 +173,37 @@ def test_labels_stated_for_a_rebuild(tmp_path: Path) -> None:
     assert rows[3] == '19.00 marks,MP-0210,"keep the water point clear, and mind the swans"'
     both = wetcomb(tmp_path, "rebuild", "permits.txt", *words, "-d", "comma")
     assert both.returncode == 2 and b"--delimiter contradicts it" in both.stderr
+
+
+def test_several_processes_say_what_one_says(tmp_path: Path) -> None:
+    names = ("Tansy", "Wren: late", "Old Regret", "")
+    blocks = [
+        f"No: {no}\nBoat: {names[no % 4]}\n" + f"Note: seen {no}\n  twice\n" * (no % 5 == 0) + "\n"
+        for no in range(60_000)
+    ]
+    (tmp_path / "in.txt").write_text("list\n\n" + "".join(blocks) * 5)
+    words = ["pull", "in.txt", "--label", "No", "--label", "Boat", "--label", "Note"]
+    words += ["--multiline", "Note", "--label-counts", "--force", "--no-color", "-o", "t.csv"]
+    told = []
+    for number in ("1", "3"):
+        done = wetcomb(tmp_path, *words, "--processes", number, "--snags", "s.csv")
+        assert done.returncode == 0, done.stderr.decode()
+        tables = (tmp_path / "t.csv").read_bytes(), (tmp_path / "s.csv").read_bytes()
+        told.append((done.stderr, *tables))
+    assert told[0] == told[1]
+    assert told[0][1].count(b"\n") == 300_001 and b"in 60,000 of 300,000 blocks" in told[0][0]
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--between", "a", "b"], b"wetcomb: --between needs 3 values: START END NAME\n"),
+        (["--column", "a"], b"wetcomb: --column needs the labels that stand in its values: --label\n"),
+        (["--each", "{digits}"], b"wetcomb: pattern '{digits}' names no field; write {words as goods}\n"),
+        (["--blocks", "first-label", "--each", "{digits as n}"], b"wetcomb: --blocks first-label needs a --label; or say --blocks line or another\n"),
+    ],
+)  # fmt: skip
+def test_options_of_pull_that_mean_nothing(tmp_path: Path, words: list[str], said: bytes) -> None:
+    (tmp_path / "in.txt").write_text("a\nb\n")
+    done = wetcomb(tmp_path, "pull", "in.txt", *words)
+    assert (done.returncode, done.stderr) == (2, said)

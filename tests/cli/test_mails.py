@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import base64
+import io
+from email.message import EmailMessage
 from pathlib import Path
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from program import wetcomb
+from wetcomb.files.mail import decode_mails
 
 HEAD = "From: Ruth Pell <ruth@halden-orrin.example>\nTo: office\nSubject: {subject}\nDate: 3 June 2031\n"
 BODY = "Boat: Tansy\nBerth: A10\n"
@@ -147,3 +152,36 @@ def test_a_pile_is_rebuilt_without_an_option(tmp_path: Path) -> None:
     done = wetcomb(tmp_path, "rebuild", "pile.mbox", "--format", "csv", "--strict")
     table = "Boat,Berth,Toll\n" + "".join(",".join(row) + "\n" for row in rows)
     assert (done.stdout.decode(), done.returncode) == (table, 0), done.stderr.decode()
+
+
+WORDS = st.text("aäßжé漢=?_ .,'\"", min_size=1, max_size=30).map(
+    lambda text: " ".join(text.split())
+)
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    subject=WORDS.filter(bool),
+    value=WORDS.filter(bool),
+    charset=st.sampled_from(["utf-8", "koi8-r", "iso-8859-15", "gb18030"]),
+    way=st.sampled_from(["base64", "quoted-printable", "8bit"]),
+    n_parts=st.integers(0, 2),
+)
+def test_what_was_written_is_what_is_read(
+    subject: str, value: str, charset: str, way: str, n_parts: int
+) -> None:
+    made = EmailMessage()
+    made["From"], made["To"], made["Subject"] = "a@b.example", "c@d.example", subject
+    try:
+        value.encode(charset)
+        made.set_content(f"Boat: {value}\n", charset=charset, cte=way)
+    except (UnicodeEncodeError, ValueError):
+        return  # it cannot be written so
+    for number in range(n_parts):
+        made.add_attachment(b"x;y\n", maintype="text", subtype="csv", filename=f"{number}.csv")
+    into = io.BytesIO()
+    found = decode_mails(io.BytesIO(made.as_bytes()), into, "m", charset="", part="", n_processes=1)
+    lines = into.getvalue().decode().split("\n")
+    assert f"Subject: {subject}" in lines and f"Boat: {value}" in lines
+    assert (found.n_mails, found.broken) == (1, [])
+    assert [*found.parts] == [f"{number}.csv" for number in range(n_parts)]

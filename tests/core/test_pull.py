@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from laws import blocks_of, check, run_comb
+from plain_pull import pull_plainly
 from wetcomb import Comb, Pull, UsageError
 from wetcomb.core.errors import InputError
 from wetcomb.core.report import Report
@@ -108,6 +109,20 @@ def test_chunks_never_matter(text: str, size: int, options: dict[str, object]) -
     assert pull(text, size, **options)[0] == whole
 
 
+LINES = ["No: 1", "no : 2", "No:", "  No: 3", "Boat: T", "Boat:", "boat:W", "Note: a", "Note:", "x", "  y z", "", "Colour: r", "colour: s", "Hull no: 7", "A long way to say it: b", "a:b", "1: c"]  # fmt: skip
+
+
+@settings(max_examples=400, deadline=None)
+@given(
+    lines=st.lists(st.sampled_from(LINES), max_size=25),
+    multiline=st.sampled_from([(), ("Note",), ("Boat", "Note")]),
+)
+def test_values_are_those_of_a_plain_reading(lines: list[str], multiline: tuple[str, ...]) -> None:
+    text = "\n".join(["No: 0", *lines, ""])
+    rows, _ = pull(text, 64, multiline=multiline, again="first")
+    assert rows == pull_plainly(text, ("No", "Boat", "Note"), multiline)
+
+
 def test_a_label_that_stands_again_is_a_snag() -> None:
     rows, report = pull("No: 1\nBoat: T\nBoat: W\nNo: 2\n")
     assert rows == [["1", "T", None], ["2", None, None]]
@@ -140,3 +155,34 @@ def test_a_label_that_stands_nowhere() -> None:
         pull("No: 1\nBoat: T\n", label=("Nr",))
     _, report = pull("No: 1\nBoat: T\n")
     assert "--label Note: it stands nowhere as a label" in report.notes
+
+
+#: Words and marks that anchors of the next test are made for.
+AROUND = ["No: 1\n", "Tansy (12 t)\n", "see (ref A\n", "B) now\n", "3.50 marks paid\n", "x\n", "\n", "Dear keeper,\n", "a barge, a tug (9 t) ", "---\n", "2. y\n"]  # fmt: skip
+ANCHORS: list[dict[str, object]] = [
+    {"label": ("No",), "between": (("(", ")", "ref"),), "again": "join"},
+    {"label": ("No",), "above": "Dear {word} as sender", "blocks": "rule"},
+    {"label": (), "left_of": ("marks paid as fee", "now as when"), "blocks": "blank-line"},
+    {"label": ("No",), "each": "{word as boat} ({digits as tons} t)", "unclaimed": "column"},
+    {"label": (), "pattern": ("{barge|tug as kind}", "({digits as tons} t)"), "blocks": "file", "again": "last"},
+    {"label": ("No",), "pattern": "{word as w} {digits as n?}", "again": "rows"},
+    {"label": (), "pattern": "{digits as n}", "blocks": "rising"},
+]  # fmt: skip
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    text=st.lists(st.sampled_from(AROUND), max_size=15).map("".join),
+    options=st.sampled_from(ANCHORS),
+    size=st.integers(1, 40),
+)
+def test_anchors_lose_nothing_whatever_the_chunks(
+    text: str, options: dict[str, object], size: int
+) -> None:
+    try:
+        whole, report = pull(text, **options)
+    except InputError:
+        return
+    parted, again = pull(text, size, **options)
+    assert parted == whole
+    assert again.snags == report.snags and again.notes == report.notes

@@ -158,3 +158,45 @@ def test_a_value_has_one_shape_for_patterns_and_profiles(value: str, shape: str)
     assert find_shape(value) == shape
     if shape not in ("empty", "text") and value.isascii():
         assert compile_pattern(f"{{{shape}}}").covers(value.encode())
+
+
+#: A pattern, a text, and for each match that cuts no word: all of it, and its fields.
+FOUND: dict[str, tuple[str, str, list[tuple[str, ...]]]] = {
+    "a closed list": ("{barge|tug as kind} {word as boat}", "the tug Tansy, a barge Wren", [("tug Tansy", "tug", "Tansy"), ("barge Wren", "barge", "Wren")]),
+    "the longest of a list": ("{red|red oak as wood}", "red  oak and red", [("red  oak", "red  oak"), ("red", "red")]),
+    "no part of a word": ("{tug|barge as kind}", "tugs, tug-boats; bargee", [("tug", "tug")]),
+    "one that may be missing": ("{word as boat} {tug|barge as kind?}", "Tansy tug", [("Tansy tug", "Tansy", "tug")]),
+    "a text that may be missing": ("{digits as n} t {text:net?}", "12 t net, 7 t", [("12 t net", "12"), ("7 t", "7")]),
+    "signs in a list": ("{+|- as sign}{digits as n}", "+3 -4", [("+3", "+", "3"), ("-4", "-", "4")]),
+    "any text ends at what follows": ("{text as a}; {text as b}", "x; y; z", [("x; y; z", "x", "y; z")]),
+    "any text at the end": ("no {any as rest}", "no 1, no 2", [("no 1, no 2", "1, no 2")]),
+    "behind one that may be missing": ("{text as a}; {digits as n?}mm; {word as c}", "x; z", []),
+    "what is glued goes too": ("{word as a}; {digits as n?}mm; {word as c}", "x;; z", [("x;; z", "x", "", "z")]),
+    "not in a word": ("{digits as n}", "a1 22b 333", [("333", "333")]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("source", "text", "found"), FOUND.values(), ids=FOUND)
+def test_every_match_in_a_text(source: str, text: str, found: list[tuple[str, ...]]) -> None:
+    raw = text.encode()
+    matches = [
+        (match.start, match.end, match.fields) for match in compile_pattern(source).find_each(raw)
+    ]
+    told = [
+        (raw[start:end].decode(), *(raw[max(a, 0) : max(b, 0)].decode() for a, b in fields))
+        for start, end, fields in matches
+    ]
+    assert told == found
+
+
+@pytest.mark.parametrize(
+    ("source", "said"),
+    [
+        ("{barge||tug}", "a text is empty in the list"),
+        ("{text:}", "a text is empty in the list"),
+        ("{a|b as x} {word as x}", "names 'x' twice"),
+    ],
+)
+def test_lists_that_mean_nothing(source: str, said: str) -> None:
+    with pytest.raises(UsageError, match=re.escape(said)):
+        compile_pattern(source)

@@ -99,12 +99,7 @@ class Repeats:
         order, fresh = _sort(keys)
         firsts = order[fresh]
         first, second = keys[firsts, 0], keys[firsts, 1]
-        at = np.searchsorted(self._first, first)
-        is_known = np.zeros(firsts.size, np.bool_)
-        inside = np.flatnonzero(at < self._first.size)
-        is_known[inside] = (self._first[at[inside]] == first[inside]) & (
-            self._second[at[inside]] == second[inside]
-        )
+        at, is_known = self._look_up(first, second)
         numbers = firsts + self._n_records
         numbers[is_known] = self._numbers[at[is_known]]
         originals = np.empty(len(keys), np.int64)
@@ -116,6 +111,21 @@ class Repeats:
         originals[firsts[new]] = -1
         self._n_records += len(keys)
         return originals
+
+    def _look_up(self, first: Digests, second: Digests) -> tuple[Ints, Bools]:
+        """Return where among the keys each stands or would, and which stand there."""
+        at = np.searchsorted(self._first, first)
+        if not self._first.size:
+            return at, np.zeros(first.size, np.bool_)
+        while True:  # as good as never more than once: then halves of keys are alike
+            here = np.minimum(at, self._first.size - 1)
+            is_half = (at < self._first.size) & (self._first.take(here, mode="clip") == first)
+            is_known = is_half & (self._second.take(here, mode="clip") == second)
+            behind = self._first.take(here + 1, mode="clip") == first
+            goes_on = is_half & ~is_known & behind & (here + 1 < self._first.size)
+            if not goes_on.any():
+                return at, is_known
+            at = at + goes_on
 
 
 class Seams:

@@ -10,7 +10,6 @@ from collections.abc import Sequence
 
 import msgspec
 
-from wetcomb.core.errors import UsageError
 from wetcomb.match.patterns import Pattern, compile_pattern
 from wetcomb.steps.pull.lines import Lines
 from wetcomb.steps.pull.options import Pull
@@ -105,11 +104,6 @@ class Anchors:
         self._patterns = [compile_pattern(text) for text in options.pattern]
         self._each = [compile_pattern(text) for text in options.each]
         fields = [*self._patterns, *self._each]
-        for pattern in fields:
-            if not pattern.fields:
-                raise UsageError(
-                    f"pattern {pattern.source!r} names no field; write {{words as goods}}"
-                )
         self.names = [
             *(name for _, name in options.above_specs),
             *(name for _, name in options.left_specs),

@@ -211,6 +211,9 @@ block is a record, each label a column. Left out, the labels are worked out from
             self._check_names()
 
     def _check_labels(self) -> None:
+        for text in (*self.pattern, *self.each):
+            if not compile_pattern(text).fields:
+                raise UsageError(f"pattern {text!r} names no field; write {{words as goods}}")
         if not self.names:
             raise UsageError("no label is given; leave the option out to have them worked out")
         if self.blocks == "first-label" and not self.label:

@@ -198,13 +198,13 @@ def tell_notes(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str]
             near = find_nearest(labels[name].texts[0], seen.like) if name in labels else ""
             yield f"{'--label ' * (name in labels)}{name}: it stands nowhere {what}{near}"
         elif counts.lines:
-            yield f"{name}: in {counts.n_blocks} of {seen.n_blocks} blocks; the first without it begins in line {counts.lines[0]}"
+            yield f"{name}: in {counts.n_blocks:,} of {seen.n_blocks:,} blocks; the first without it begins in line {counts.lines[0]}"
     yield from _tell_again(seen, names, options)
     if options.blocks not in BLOCK_WORDS and seen.n_blocks == seen.n_lines > 1:
         yield f"every line begins a block (--blocks {options.blocks!r}); say more in the pattern, or --blocks line"
     if seen.n_outside:
         said = "line stands" if seen.n_outside == 1 else "lines stand"
-        yield f"{seen.n_outside} {said} before the first block, outside"
+        yield f"{seen.n_outside:,} {said} before the first block, outside"
 
 
 def _tell_again(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str]:
@@ -223,7 +223,7 @@ def _tell_again(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str
             settle = f"--label '{labels[name].texts[0]}#2 as NAME' takes the second"
         else:
             settle = "--again says what becomes of the others"
-        yield f"{name}: several in {number} of {seen.n_blocks} blocks, first in the one that begins in line {first.first_line}; {settle}"
+        yield f"{name}: several in {number:,} of {seen.n_blocks:,} blocks, first in the one that begins in line {first.first_line}; {settle}"
     if len(seen.again) > 1:
         first = min((one for _, one in seen.again.values()), key=lambda one: one.line)
         yield f"{len(seen.again)} labels stand again in a block: it would part in line {first.line}, if it is two (--blocks)"

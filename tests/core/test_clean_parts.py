@@ -1,0 +1,175 @@
+"""The parts of clean against plain Python: numbers at once and one by one, repeats, cuts, order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from decimal import Decimal
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wetcomb import Clean, Comb, Split
+from wetcomb.core.text import Text
+from wetcomb.steps.clean.edits import Cut
+from wetcomb.steps.clean.marks import (
+    make_one_space,
+    make_strip,
+    make_take_out,
+    make_unquote,
+    trim,
+)
+from wetcomb.steps.clean.numbers import NumberReading
+from wetcomb.steps.clean.plain_numbers import read_plain
+from wetcomb.steps.clean.repeats import Repeats, Seams, find_last
+
+#: Signs of figures, few enough to meet every way they can stand together.
+FIGURES = st.text("0123456789.,-", min_size=0, max_size=12)
+
+
+@settings(max_examples=500, deadline=None)
+@given(
+    values=st.lists(FIGURES, min_size=1, max_size=12),
+    example=st.sampled_from(["1.234,5", "1,234.5", "1234.5", "12345", "1.234.567", "12,5"]),
+)
+def test_plain_numbers_are_read_as_each_is_alone(values: list[str], example: str) -> None:
+    reading = NumberReading(example)
+    data = np.frombuffer("".join(values).encode(), np.uint8)
+    ends = np.cumsum([len(value) for value in values])
+    starts = ends - np.array([len(value) for value in values])
+    read = read_plain(data, starts, ends, *reading.marks)
+    alone = [reading.read(value) if value else None for value in values]
+    assert read.is_read.tolist() == [one is not None for one in alone]
+    texts = [one.text for one in alone if one is not None]
+    stops = np.cumsum(read.sizes)
+    laid = [
+        read.laid[end - size : end].tobytes().decode()
+        for end, size in zip(stops.tolist(), read.sizes.tolist(), strict=True)
+    ]
+    assert laid == texts
+    plain = [value for value, one in zip(values, alone, strict=True) if one is not None]
+    assert read.is_same.tolist() == [a == b for a, b in zip(plain, texts, strict=True)]
+    if read.ints is not None:
+        worth = [Decimal(int(one)).scaleb(-read.scale) for one in read.ints]
+        assert worth == [Decimal(text) for text in texts]
+
+
+KEYS = st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), max_size=30)
+
+
+@settings(max_examples=300, deadline=None)
+@given(keys=KEYS, size=st.integers(1, 7))
+def test_repeats_are_those_of_a_set(keys: list[tuple[int, int]], size: int) -> None:
+    firsts: dict[tuple[int, int], int] = {}
+    expected = []
+    for number, key in enumerate(keys):
+        expected.append(firsts.get(key, -1))
+        firsts.setdefault(key, number)
+    repeats, found = Repeats(), []
+    for begin in range(0, len(keys), size):
+        piece = np.array(keys[begin : begin + size], np.uint64).reshape(-1, 2)
+        found += repeats.find(piece).tolist()
+    assert found == expected
+
+
+@settings(max_examples=200, deadline=None)
+@given(keys=KEYS)
+def test_the_last_of_each_key(keys: list[tuple[int, int]]) -> None:
+    lasts = sorted({key: number for number, key in enumerate(keys)}.values())
+    found = find_last(np.array(keys, np.uint64).reshape(-1, 2))
+    assert found.tolist() == lasts
+
+
+@pytest.mark.parametrize(
+    ("originals", "found"),
+    [
+        ([-1, -1, -1, 0, 1, 2], [(4, 3)]),
+        ([-1, -1, -1, 0, 1, -1, 2], []),
+        ([-1, -1, -1, 0, 1, 2, -1, 0, 1, 2], [(4, 3), (8, 3)]),
+        ([-1, 0, 0, 0, 0], []),
+        ([-1, -1, -1, -1, 0, 1, 2, 3], [(5, 4)]),
+    ],
+)
+def test_seams(originals: list[int], found: list[tuple[int, int]]) -> None:
+    for size in (1, 2, len(originals)):
+        seams = Seams()
+        for begin in range(0, len(originals), size):
+            piece = originals[begin : begin + size]
+            lines = np.arange(begin + 1, begin + len(piece) + 1)
+            seams.look(np.array(piece), lines)
+        seams.close()
+        assert seams.found == found
+
+
+EDITS: dict[str, Callable[[bytes], Cut | None]] = {
+    "trim": trim,
+    "unquote": make_unquote(),
+    "one space": make_one_space(),
+    "strip": make_strip("*é"),
+    "take out": make_take_out("*é"),
+}
+
+
+@settings(max_examples=300, deadline=None)
+@given(value=st.text(" \t*éa\"'“”", min_size=1, max_size=10), name=st.sampled_from(sorted(EDITS)))
+def test_what_is_kept_and_what_goes_make_up_the_value(value: str, name: str) -> None:
+    raw = value.encode()
+    cut = EDITS[name](raw)
+    if cut is None:
+        return
+    spans = sorted([*((a, b) for a, b in cut.kept), *((a, b) for a, b, _ in cut.gone)])
+    assert [0, *(b for _, b in spans)] == [*(a for a, _ in spans), len(raw)]
+    assert cut.gone and all(a < b for a, b in spans)
+    left = b"".join(raw[a:b] for a, b in cut.kept).decode()
+    if name == "trim":
+        assert left == value.strip(" \t")
+    elif name == "take out":
+        assert left == value.replace("*", "").replace("é", "")
+    elif name == "strip":
+        assert left == value.strip("*é \t")
+    elif name == "one space":
+        assert "  " not in left and " \t" not in left and left.split() == value.split()
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    rows=st.lists(st.tuples(st.integers(-99, 99), st.sampled_from("abC")), min_size=1, max_size=12)
+)
+def test_order_is_that_of_a_stable_sort(rows: list[tuple[int, str]]) -> None:
+    text = "a;b;c\n" + "".join(f"{a};{b};{n}\n" for n, (a, b) in enumerate(rows))
+    split = Split(delimiter=";", heading="first", fields=3)
+    table = Comb((split, Clean(sort=("-b", "a")))).run(text)
+    named = [(a, b, n) for n, (a, b) in enumerate(rows)]
+    by_value = sorted(named, key=lambda row: row[0])
+    letters = sorted({b for _, b in rows}, key=lambda b: (b.casefold(), b))
+    expected = sorted(by_value, key=lambda row: -letters.index(row[1]))
+    assert [row[2] for row in table.rows()] == [str(n) for *_, n in expected]
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    cuts=st.lists(st.integers(0, 9), min_size=4, max_size=4),
+    values=st.lists(st.binary(min_size=1, max_size=4), min_size=2, max_size=2),
+)
+def test_forms_stand_for_what_they_were_made_of(cuts: list[int], values: list[bytes]) -> None:
+    a, b, c, d = sorted(cuts)
+    text = Text.of("0123456789")
+    spans = np.array([[a, b], [c, d]])
+    laid = np.frombuffer(b"".join(values), np.uint8)
+    sizes = np.array([len(value) for value in values])
+    grown, starts, ends = text.alter(spans[:, 0], spans[:, 1], laid, sizes)
+    assert [grown.data[i:j].tobytes() for i, j in zip(starts, ends, strict=True)] == values
+    again, begins, stops = grown.alter(starts[1:], ends[1:], laid[:1], np.array([1]))
+    for made, i, j, k in ((grown, starts, ends, [0, 1]), (again, begins, stops, [1])):
+        found = made.find_sources(i, j)
+        pieces = {
+            owner: (x, y)
+            for owner, x, y in zip(
+                found.owners.tolist(), found.starts.tolist(), found.ends.tolist(), strict=True
+            )
+            if y > x
+        }
+        expected = {n: tuple(spans[m]) for n, m in enumerate(k) if spans[m][1] > spans[m][0]}
+        assert pieces == expected
+    assert again.forms.find(np.array([0]), np.array([1])).tolist() == [-1]
