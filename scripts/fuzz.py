@@ -64,6 +64,14 @@ PULL = [
     ["--pattern={Boat|Wren|a as k}", "--each={digits as d}{any as r?}", "--unclaimed=column"],
     ["--label=a|b as c", "--blocks={digits}"], ["--label=a", "--blocks={word as h}{text as i?}", "--until=a=,"], ["--label=Boat", "--blocks=file", "--again=last"],
 ]  # fmt: skip
+CLEANED = 0.4  # of the chains
+CLEAN = [
+    ["--number", "1=1.234,5|12.5 EUR"], ["--number", "2=1,5 t", "--currency", "column"], ["--date", "1=31.12.24|3 Dec 2024"],
+    ["--drop-repeats", "--ignore-case"], ["--drop-repeats", "--by", "1"], ["--carry", "1,2", "--one-space"], ["--unquote", "--missing", "a,nil"],
+    ["--strip", "1=*a", "--take-out", "2=,;"], ["--replace", "1:{digits}=x", "--letters", "2=upper"], ["--rename", "1=zz", "--only", "zz"],
+    ["--sort=-1,2", "--without", "2"], ["--fix", "2:a=zz", "--drop-records", "3"], ["--drop-matching", "{any}a{any}", "--must", "records=2"],
+    ["--drop-repeats", "--by", "1", "--repeat-kept", "last"], ["--must", "unique 1", "--must", "filled 2", "--must", "sum 1=3"],
+]  # fmt: skip
 REALIGN = [
     ["--optional", "1"],
     ["--absorb", "1"],
@@ -107,6 +115,8 @@ def make_command(rng: random.Random) -> list[str]:
         steps.insert(0, ["wash", *rng.choice(WASH)])
     if rng.random() < 0.3:
         steps.append(["realign", *rng.choice(REALIGN)])
+    if rng.random() < CLEANED:
+        steps.append(["clean", *rng.choice(CLEAN)])
     if rng.random() < 0.2:
         steps.append(["split", "--column", "1", *make_split(rng)])
     first, *others = steps

@@ -119,3 +119,23 @@ def test_a_number_that_an_earlier_step_cut_is_read_as_it_stands(tmp_path: Path) 
     chain += ["--column", "Load", "--boundary", "9|a", "--names", "tons,unit", "+", "clean"]
     done = wetcomb(tmp_path, *chain, "--number", "tons=1,5", "--without", "unit", "--format", "csv")
     assert done.stdout == b"No,tons\n1,12.5\n2,3\n", done.stderr
+
+
+@pytest.mark.parametrize(
+    ("text", "chain", "table"),
+    [
+        ("No: 1\nx (a 2) nil (b 3)\n", "pull in.txt --label No --each ({word_as_w}_{digits_as_d}) --unclaimed column + clean --missing nil --letters w=upper --number No=1",
+         "No,w,d,unclaimed\n1,A,2,x nil\n1,B,3,x nil\n"),
+        ("a;b\nx-y;1\n", "split in.txt -d semicolon --heading first + split --column a -d - --names p,q --keep-original + clean --take-out a=- --letters p=upper",
+         "a,p,q,b\nxy,X,y,1\n"),
+        ("No: 1 2\n(a 2) (b 3)\n", "pull in.txt --label No --each ({word_as_w}_{digits_as_d}) + split --column No -d space --names p,q",
+         "p,q,w,d\n1,2,a,2\n1,2,b,3\n"),
+        ("a;b\nx,y;1\n", "split in.txt -d semicolon --heading first + split --column a -d comma --each-a-record + clean --fix 2:b=7",
+         "a,b\nx,7\ny,1\n"),
+    ],
+)  # fmt: skip
+def test_values_that_several_cells_tell(tmp_path: Path, text: str, chain: str, table: str) -> None:
+    (tmp_path / "in.txt").write_text(text)
+    words = [word.replace("_", " ") for word in chain.split()]
+    done = wetcomb(tmp_path, *words, "--format", "csv")
+    assert done.stdout.decode() == table, done.stderr.decode()

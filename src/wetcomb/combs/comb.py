@@ -70,6 +70,12 @@ class Comb(msgspec.Struct, frozen=True):
                 raise CombError(
                     f"step {number}: {step.name} reads values as they were printed, but clean before it writes them otherwise; clean comes last"
                 )
+            if step.name == "realign" and "pull" in (
+                each.name for each in self.steps[: number - 1]
+            ):
+                raise CombError(
+                    f"step {number}: realign reads the pieces of a line in their order, and pull before it makes none; clean --fix mends a cell"
+                )
             before, name = step.makes, step.name
         if before != "table":
             raise CombError(

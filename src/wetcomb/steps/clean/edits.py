@@ -233,7 +233,7 @@ def _set_cells(table: Table, column: int, rows: Ints, starts: Ints, ends: Ints) 
 
 
 def charge_cells(table: Table, rows: Ints, columns: Sequence[int], reason: str) -> list[Charge]:
-    """Return the source of cells, as dropped; what other cells say too stays."""
+    """Return the source of cells, as dropped."""
     starts, ends = (
         table.starts[:, columns].astype(np.int64),
         table.ends[:, columns].astype(np.int64),
@@ -241,13 +241,5 @@ def charge_cells(table: Table, rows: Ints, columns: Sequence[int], reason: str) 
     mine = starts[rows].ravel(), ends[rows].ravel()
     real = (mine[0] != MISSING) & (mine[1] > mine[0])
     begins, stops = mine[0][real], mine[1][real]
-    if table.repeats:
-        others = np.ones(table.n_records, np.bool_)
-        others[rows] = False
-        size = table.text.data.size + 1
-        left = (starts[others] * size + ends[others]).ravel()
-        keys, firsts = np.unique(begins * size + stops, return_index=True)
-        firsts = firsts[~np.isin(keys, left)]
-        begins, stops = begins[firsts], stops[firsts]
     found = table.text.find_sources(begins, stops)
     return [Charge(reason, found.starts, found.ends)] if found.starts.size else []

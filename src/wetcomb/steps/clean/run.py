@@ -11,6 +11,7 @@ from wetcomb.core.arrays import Bools
 from wetcomb.core.batch import Batch, StepRun, Told
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.ledger import Charge
+from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, take_records
 from wetcomb.match.patterns import compile_pattern
@@ -76,7 +77,7 @@ class Cleaner(StepRun):
             yield batch
             return
         charges: list[Charge] = []
-        table = self._fixer.fix(table)
+        table = self._fixer.fix(tell_apart(table))
         table = self._drop_records(table, charges)
         table = self._edit_values(table, charges)
         if self._options.carry:

@@ -11,6 +11,7 @@ from wetcomb.core.arrays import Ints, Spans
 from wetcomb.core.batch import Batch, NameSource, StepRun, Told
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
+from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.snags import SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
@@ -45,7 +46,7 @@ class ColumnPuller(StepRun):
         if batch.table is None:
             yield batch
             return
-        table = batch.table
+        table = tell_apart(batch.table)
         place = table.find_column(self._options.column)
         names = [*table.names[:place], *self._reader.columns, *table.names[place + 1 :]]
         twice = next((name for name in names if names.count(name) > 1), None)

@@ -12,6 +12,7 @@ from wetcomb.core.batch import Batch, NameSource, StepRun
 from wetcomb.core.cutting.ragged import Ragged
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
+from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, undouble
 from wetcomb.steps.split.column_values import CutValues, cut_values
@@ -47,7 +48,7 @@ class ColumnSplitter(StepRun):
         if batch.table is None:
             yield batch
             return
-        table = batch.table
+        table = tell_apart(batch.table)
         places = [table.find_column(name) for name in self._options.column]
         if self._options.each_a_record:
             made, charges = self._cut_into_records(table, places)
