@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.arrays import Ints, Spans
-from wetcomb.core.batch import Batch, NameSource, StepRun, Told
+from wetcomb.core.batch import Batch, NameSource
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.shared_cells import tell_apart
@@ -17,23 +17,18 @@ from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 from wetcomb.core.values_text import lay_behind, tell_spans
 from wetcomb.steps.pull.blocks import Blocks
+from wetcomb.steps.pull.counting import CountingRun
 from wetcomb.steps.pull.lines import read_lines
-from wetcomb.steps.pull.options import Pull
-from wetcomb.steps.pull.reading import BlockReader, Gone, Reading
+from wetcomb.steps.pull.reading import Gone, Reading
 from wetcomb.steps.pull.spacing import charge_spacing
-from wetcomb.steps.pull.telling import Seen, tell_notes
 
 __all__ = ["ColumnPuller"]
 
 _SIGN = b"\n"  # parts the values where they are laid one behind another
 
 
-class ColumnPuller(StepRun):
+class ColumnPuller(CountingRun):
     """Runs one `Pull` over the values of a table's column."""
-
-    def __init__(self, options: Pull) -> None:
-        self._options = options
-        self._reader = BlockReader(options)
 
     def feed(self, batch: Batch, *, is_last: bool) -> Iterator[Batch]:
         """Yield a batch with new columns in the place of one.
@@ -84,22 +79,6 @@ class ColumnPuller(StepRun):
             charges=[*batch.charges, *charges],
             name_sources=tuple(sources),
         )
-
-    def tell(self) -> Told:
-        """Return which labels stand nowhere, or not in all values."""
-        seen, names = self._reader.seen, self._reader.names
-        counts = seen.tell_counts(names) if self._options.label_counts else ()
-        return Told(tuple(tell_notes(seen, names, self._options)), label_counts=counts)
-
-    def give_counts(self) -> object:
-        """Return what was counted so far, and begin to count anew."""
-        seen, self._reader.seen = self._reader.seen, Seen.of(len(self._reader.names))
-        return seen
-
-    def add_counts(self, counts: object) -> None:
-        """Add what another run of the step has counted behind what this one has."""
-        assert isinstance(counts, Seen)
-        self._reader.seen.add(counts)
 
     def _put(
         self,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from wetcomb.core.batch import Batch, NameSource, StepRun, Told
+from wetcomb.core.batch import Batch, NameSource, StepRun
 from wetcomb.core.cutting.ragged import LineDrops
 from wetcomb.core.errors import InputError, UsageError, find_nearest
 from wetcomb.core.ledger import Charge
@@ -17,12 +17,12 @@ from wetcomb.match.labels import find_like
 from wetcomb.match.mail_heads import LONGEST_HEAD, may_be_of_head
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.blocks import find_blocks, find_mail_heads
+from wetcomb.steps.pull.counting import CountingRun
 from wetcomb.steps.pull.line_labels import Labels
 from wetcomb.steps.pull.lines import Lines, read_lines
 from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
-from wetcomb.steps.pull.reading import BlockReader, Gone, Reading
+from wetcomb.steps.pull.reading import Gone, Reading
 from wetcomb.steps.pull.spacing import charge_spacing
-from wetcomb.steps.pull.telling import Seen, tell_notes
 
 __all__ = ["Puller", "begin"]
 
@@ -48,12 +48,11 @@ def begin(options: Pull) -> StepRun:
     return Puller(options)
 
 
-class Puller(StepRun):
+class Puller(CountingRun):
     """Runs one `Pull` over the chunks of one text."""
 
     def __init__(self, options: Pull) -> None:
-        self._options = options
-        self._reader = BlockReader(options)
+        super().__init__(options)
         is_pattern = options.blocks not in BLOCK_WORDS
         self._pattern = compile_pattern(options.blocks) if is_pattern else None
         self._rising = (-1, b"")
@@ -92,22 +91,6 @@ class Puller(StepRun):
         if is_last and not self._reader.seen.n_blocks:
             raise InputError(self._tell_none(lines))
         yield self._build(chunk, lines, reading, gone, is_last=is_last)
-
-    def tell(self) -> Told:
-        """Return which labels stand nowhere, or not in all blocks, what stands again, what is outside."""
-        seen, names = self._reader.seen, self._reader.names
-        counts = seen.tell_counts(names) if self._options.label_counts else ()
-        return Told(tuple(tell_notes(seen, names, self._options)), label_counts=counts)
-
-    def give_counts(self) -> object:
-        """Return what was counted so far, and begin to count anew."""
-        seen, self._reader.seen = self._reader.seen, Seen.of(len(self._reader.names))
-        return seen
-
-    def add_counts(self, counts: object) -> None:
-        """Add what another run of the step has counted behind what this one has."""
-        assert isinstance(counts, Seen)
-        self._reader.seen.add(counts)
 
     def _tell_none(self, lines: Lines) -> str:
         """Return what is said where nothing that was asked for stands anywhere."""
