@@ -93,6 +93,13 @@ def test_what_looks_like_labels_and_is_none(tmp_path: Path, text: str) -> None:
     assert "recur in" not in done.stderr.decode()
 
 
+def test_a_label_within_a_line_that_never_changes_is_no_column(tmp_path: Path) -> None:
+    text = "".join(f"Gate: G{k}\nWhy: shut - Cause: frost\nState: closed\n\n" for k in range(12))
+    (tmp_path / "in.txt").write_text(text)
+    done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv", "--strict")
+    assert b"Cause" not in done.stdout.split(b"\n")[0] or done.returncode == 1, done.stderr
+
+
 def test_labels_that_are_not_certain_are_doubted(tmp_path: Path) -> None:
     glued = CARDS.replace("\nSince", "Since")
     more = CARDS.replace("\n\n", "\nseen by the keeper on {}\nat noon, with {}\n\n")

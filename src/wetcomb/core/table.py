@@ -98,8 +98,8 @@ class Table(msgspec.Struct, frozen=True, eq=False):
 
         return pandas.DataFrame(self.rows(), columns=list(self.names), dtype="object")
 
-    def find_column(self, name: str) -> int:
-        """Return the place of a column by its heading, or by its number counted from 1.
+    def find_column(self, name: str, flag: str = "--column") -> int:
+        """Return the place of a column by its heading, or by its number counted from 1, for an option.
 
         Raises
         ------
@@ -110,7 +110,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
         if name.isdigit() and 0 < int(name) <= len(self.names):
             return int(name) - 1
         near = find_nearest(name, self.names) or "; there are: " + ", ".join(self.names)
-        raise UsageError(f"--column: there is no column {name!r}{near}")
+        raise UsageError(f"{flag}: there is no column {name!r}{near}")
 
     def take(self, columns: list[int]) -> Table:
         """Return the table with these columns only, in this order."""
@@ -124,15 +124,16 @@ class Table(msgspec.Struct, frozen=True, eq=False):
 
 
 def take_records(table: Table, rows: Ints) -> Table:
-    """Return a table of some records only, in their order.
+    """Return a table of some records only, in the order that they are named in.
 
     Parameters
     ----------
-    rows : rising
+    rows : each record once at most
     """
     place = np.full(table.n_records, MISSING, np.int64)
     place[rows] = np.arange(rows.size)
-    kept = place[table.snags.records] != MISSING
+    is_rising = bool((rows[1:] > rows[:-1]).all())
+    surplus = table.surplus if is_rising else None  # it is told in the order of the records
     return replace(
         table,
         starts=table.starts[rows],
@@ -141,8 +142,8 @@ def take_records(table: Table, rows: Ints) -> Table:
         rest_ends=table.rest_ends[rows],
         record_starts=table.record_starts[rows],
         record_ends=table.record_ends[rows],
-        snags=SnagRows(place[table.snags.records[kept]], table.snags.kinds[kept]),
-        surplus=table.surplus.take(place) if table.surplus is not None else None,
+        snags=table.snags.move(place),
+        surplus=surplus.take(place) if surplus is not None else None,
     )
 
 

@@ -88,7 +88,7 @@ def find_pull(
         first = seen.labels[begins[0]]
         names = [first, *(name for name in names if name != first)]
         blocks = f"text:{still[first]}" if first in still else blocks
-    names = [name for name in names if name not in still]
+    names = _leave_still(seen, names, still)
     if len(names) < _LEAST:
         return None
     options: dict[str, Any] = {
@@ -147,6 +147,14 @@ def _find_still(seen: Seen, n_blocks: int) -> dict[str, str]:
         for label, lines in said.items()
         if len(lines) == 1 and counts[label] >= max(_MANY, _ONCE * n_blocks)
     }
+
+
+def _leave_still(seen: Seen, names: Sequence[str], still: Mapping[str, str]) -> list[str]:
+    """Return labels without those of lines that say the same in all blocks, or that stand within such lines only."""
+    moving = {label for label in seen.labels if label and label not in still}
+    rows = zip(seen.labels, seen.inner, strict=True)
+    moving |= {one for label, inner in rows if label not in still for one in inner}
+    return [name for name in names if name in moving and name not in still]
 
 
 def _find_blocks(seen: Seen, order: Sequence[str], counts: Counter[str]) -> tuple[str, list[int]]:

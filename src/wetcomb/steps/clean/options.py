@@ -52,7 +52,7 @@ The last hand on a table. Spacing at the edges of values always goes; all else i
 Dates and numbers are read as an example is written; what does not read so stays, a snag. It reads a
 table (--read), or text that it cuts as split would.
 
-  wetcomb clean tolls.csv --read comma --number 'Toll=1.234,56' --date 'Day=31.12.24' -o clean.csv
+  wetcomb clean tolls.csv --read comma --number 'Toll=12.5' --date 'Date=2031-06-13' -o clean.csv
   wetcomb rebuild register.txt -o r.csv; wetcomb clean r.csv --read comma --drop-repeats -o c.csv
   wetcomb split list.txt -d semicolon + clean --carry Reach --rename 'Sum=Toll' --must 'unique No'
 """

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools
 from wetcomb.core.batch import Batch, StepRun, Told
-from wetcomb.core.errors import InputError, UsageError, find_nearest
+from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.snags import SNAG_CODES, SnagRows
@@ -141,12 +141,7 @@ class Cleaner(StepRun):
         """
         if table.names.count(name) > 1:
             raise UsageError(f"{flag}: there are two columns {name!r}; name them by their numbers")
-        if name in table.names:
-            return table.names.index(name)
-        if name.isdecimal() and 0 < int(name) <= len(table.names):
-            return int(name) - 1
-        near = find_nearest(name, table.names) or "; there are: " + ", ".join(table.names)
-        raise UsageError(f"{flag}: there is no column {name!r}{near}")
+        return table.find_column(name, flag)
 
     def _drop_records(self, table: Table, charges: list[Charge]) -> Table:
         """Leave out the records that were named by line or by a pattern."""

@@ -7,10 +7,8 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 import numpy as np
-from msgspec.structs import replace
 
-from wetcomb.core.snags import SnagRows
-from wetcomb.core.table import Table
+from wetcomb.core.table import Table, take_records
 from wetcomb.steps.clean.converting import Find
 from wetcomb.steps.clean.edits import list_kinds
 
@@ -26,19 +24,7 @@ def sort_records(table: Table, columns: Sequence[str], find: Find) -> Table:
         is_down = name.startswith("-") and name not in table.names
         ranks = _rank(table, find(table, "--sort", name[is_down:]))
         order = order[np.argsort(-ranks[order] if is_down else ranks[order], kind="stable")]
-    place = np.empty_like(order)
-    place[order] = np.arange(order.size)
-    return replace(
-        table,
-        starts=table.starts[order],
-        ends=table.ends[order],
-        rest_starts=table.rest_starts[order],
-        rest_ends=table.rest_ends[order],
-        record_starts=table.record_starts[order],
-        record_ends=table.record_ends[order],
-        snags=SnagRows.of(place[table.snags.records], table.snags.kinds),
-        surplus=None,
-    )
+    return take_records(table, order)
 
 
 def _rank(table: Table, column: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
