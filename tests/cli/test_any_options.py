@@ -7,7 +7,7 @@ import io
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from wetcomb.cli.main import main
@@ -95,6 +95,7 @@ options = st.lists(
     first=options,
     second=options,
 )
+@example(text=" ", command="rebuild", before=["wash"], first=["--records-at=heading"], second=[])
 def test_an_answer_or_one_clear_refusal(
     tmp_path: Path,
     capsys: pytest.CaptureFixture[str],

@@ -118,7 +118,8 @@ class OutlineSplitter(StepRun):
         starts = chunk.line_starts[chunk.line_starts < chunk.body_size].tolist()
         lines: list[_Line] = []
         last = self._last
-        for start, end in zip(starts, [*starts[1:], chunk.body_size], strict=True):
+        ends = [*starts[1:], chunk.body_size] if starts else []  # a chunk may be all end
+        for start, end in zip(starts, ends, strict=True):
             body = raw[start:end].rstrip(b"\r\n")
             inner = body.strip(b" \t\f")
             begin = start + (body.find(inner) if inner else len(body))
