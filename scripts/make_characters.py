@@ -1,16 +1,19 @@
-"""Make the frozen table of characters that ships with wetcomb: kinds and display widths.
+"""Make the frozen table of characters that ships with wetcomb: kinds, display widths, letter case.
 
     python scripts/make_characters.py
 
 The table is made once from Python's own Unicode data and kept, so that a comb gives the same
 table with every Python. Its format: the magic word, the number of runs R, R first code points
 (uint32, little-endian), R codes (uint8): the kind in the low four bits, the width above them.
+Behind them, for case folded, small letters and capitals in turn: the number of characters C that
+change, C code points (uint32), C lengths (uint8), and the code points they become, one behind another.
 """
 
 from __future__ import annotations
 
 import sys
 import unicodedata
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -51,6 +54,18 @@ def find_code(number: int) -> int:
     return kind | width << 4
 
 
+def write_case(change: Callable[[str], str]) -> bytes:
+    """Return which characters a change of case changes, and into what."""
+    changed = [n for n in range(sys.maxunicode + 1) if change(chr(n)) != chr(n)]
+    made = [change(chr(number)) for number in changed]
+    return (
+        np.array([len(changed)], "<u4").tobytes()
+        + np.array(changed, "<u4").tobytes()
+        + np.array([len(text) for text in made], np.uint8).tobytes()
+        + "".join(made).encode("utf-32-le", "surrogatepass")
+    )
+
+
 def main() -> None:
     """Write the table."""
     codes = np.array([find_code(number) for number in range(sys.maxunicode + 1)], np.uint8)
@@ -60,6 +75,7 @@ def main() -> None:
         + np.array([firsts.size], "<u4").tobytes()
         + firsts.astype("<u4").tobytes()
         + codes[firsts].tobytes()
+        + b"".join(map(write_case, (str.casefold, str.lower, str.upper)))
     )
     print(f"{TARGET}: Unicode {unicodedata.unidata_version}, {firsts.size} runs")
 

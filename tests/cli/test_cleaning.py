@@ -62,6 +62,7 @@ READ = ["--read", "semicolon", "--format", "csv"]
          "it is 0; 3 values are no numbers (--number)", 1),
         (["--fix", "3:Day=2031-02-28", "--only", "Day"], "Day\n01.02.31\n2031-02-28\n31.02.31\n",
          "8 in another form (now 10)", 0),
+        (["--rename", "No=Nr", "+", "clean", "--sort", "No"], "", "'No' is called 'Nr' since an earlier step", 2),
         (["--number", "Tol=1,5"], "", "--number: there is no column 'Tol'; nearest: 'Toll'", 2),
         (["--date", "Day=06/02/2031"], "", "can be read in two ways", 2),
         (["--fix", "9:Day=x"], "", "--fix 9:Day: no record stands there", 2),
@@ -86,8 +87,16 @@ def test_what_was_mended_is_remembered_and_clean_comes_last(tmp_path: Path) -> N
     assert done.returncode == 0 and '"2:Boat=Tansy II (was *Tansy)"' in comb, comb
     assert 'must = ["fields=4"]' in comb
     (tmp_path / "bill.txt").write_text(BILL.replace("*Tansy", "Heron"))
-    stale = wetcomb(tmp_path, "rebuild", "bill.txt", "--comb", "c.toml", "--format", "csv")
+    words = ["rebuild", "bill.txt", "--comb", "c.toml", "--format", "csv"]
+    other = wetcomb(tmp_path, *words)
+    assert b"Heron" in other.stdout and b"they belong to another text" in other.stderr
+    assert b"no record stands" not in other.stderr and b"stale" not in other.stderr
+    (tmp_path / "c.toml").write_text(comb.replace("fix_source", "#"))  # whose they are is forgotten
+    stale = wetcomb(tmp_path, *words)
     assert b"Heron" in stale.stdout and b"stale" in stale.stderr
+    (tmp_path / "b.txt").write_text(BILL)
+    two = wetcomb(tmp_path, *mended[:1], "b.txt", *mended[1:], "--format", "csv")
+    assert two.returncode == 2 and b"mend several texts one at a time" in two.stderr
     late = wetcomb(
         tmp_path, *chain, "--strip", "Boat=*", "+", "split", "--column", "Day", "-d", "."
     )
@@ -139,3 +148,75 @@ def test_values_that_several_cells_tell(tmp_path: Path, text: str, chain: str, t
     words = [word.replace("_", " ") for word in chain.split()]
     done = wetcomb(tmp_path, *words, "--format", "csv")
     assert done.stdout.decode() == table, done.stderr.decode()
+
+
+MUST = ["--must", "records=3", "--must", "unique No"]
+
+
+@pytest.mark.parametrize(
+    ("words", "status", "said"),
+    [
+        (["rebuild", "bill.txt", *MUST], 1, "must unique No: 1 record does not, first in line 4"),
+        (["split", "bill.txt", "-d", "semicolon", "--must", "filled Boat"], 0, "it holds that: filled Boat"),
+        (["wash", "bill.txt", "+", "split", "-d", "semicolon", "--must", "fields=5"], 1, "must fields=5: there are 4"),
+        (["wash", "bill.txt", *MUST], 2, "--must is about a table, and wash makes text"),
+        (["rebuild", "bill.txt", "--must", "well"], 2, "it takes records=26"),
+    ],
+)  # fmt: skip
+def test_what_must_hold_can_be_said_with_any_table(
+    tmp_path: Path, words: list[str], status: int, said: str
+) -> None:
+    (tmp_path / "bill.txt").write_text(BILL.replace("*Tansy", '" Tansy"'))
+    done = wetcomb(tmp_path, *words, "--format", "csv", "--save-comb", "c.toml")
+    assert done.returncode == status and said in " ".join(done.stderr.decode().split())
+    if status < 2:
+        assert b'" Tansy"' in done.stdout or b", Tansy" in done.stdout  # it changes nothing
+        kept = (tmp_path / "c.toml").read_text()
+        assert "records=3" not in kept and (
+            said.split()[1].rstrip(":") in kept or "that" in said
+        ), kept
+        again = wetcomb(tmp_path, "rebuild", "bill.txt", "--comb", "c.toml", "--must", "records=3", "--save-comb", "d.toml")  # fmt: skip
+        assert again.returncode == status, again.stderr.decode()
+        assert (tmp_path / "d.toml").read_text() == kept
+
+
+REACHES = """\
+Reach;Lock;Day;Toll
+North;Halden Top;2031-06-02;4,00 EUR
+;;2031-06-03;1,75 EUR
+;Weir;2031-06-02;3,25 USD
+;;2031-06-07;3,25 EUR
+South;Orrin;2031-06-01;2,00 EUR
+;;2031-06-05;2,00 EUR
+"""
+
+
+def test_a_draft_carries_what_a_finer_column_proves(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text(REACHES)
+    drafted = wetcomb(tmp_path, "draft", "in.txt").stdout.decode()
+    assert 'carry = ["Reach", "Lock"]' in drafted
+    assert "# Lock is printed only where it changes: Day rises until it is printed again" in drafted
+    (tmp_path / "in.txt").write_text(REACHES.replace("2031-06-07", "2031-06-01"))
+    assert "carry" not in wetcomb(tmp_path, "draft", "in.txt").stdout.decode()
+    bills = REACHES.replace("2031-06", "01.02").replace("USD", "EUR")
+    (tmp_path / "in.txt").write_text(bills)
+    drafted = wetcomb(tmp_path, "draft", "in.txt").stdout.decode()
+    assert "# Not done, but certain: clean --number 'Toll=1,75 EUR'" in drafted
+
+
+def test_several_currencies_are_a_doubt(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text(REACHES)
+    words = ["--number", "Toll=4,50 EUR", "--currency", "column", "--only", "Toll,Toll-unit"]
+    done = wetcomb(tmp_path, "clean", "in.txt", *READ, *words, "--strict")
+    assert done.returncode == 1 and b"units-mixed: Toll: EUR 5, USD 1" in done.stderr
+    assert b"3.25,USD" in done.stdout
+
+
+def test_records_that_did_not_convert_are_sorted_first_or_apart(tmp_path: Path) -> None:
+    (tmp_path / "in.txt").write_text("a;b\n9;x\nz;y\n10;z\n")
+    words = ["clean", "in.txt", *READ[:2], "--number", "a=1", "--sort", "a", "-o", "t.csv"]
+    assert b"--sort a: 1 value is no number and stands first" in wetcomb(tmp_path, *words).stderr
+    assert (tmp_path / "t.csv").read_text() == "a,b\nz,y\n9,x\n10,z\n"
+    assert wetcomb(tmp_path, *words, "--snags", "apart", "--force").returncode == 0
+    assert (tmp_path / "t.csv").read_text() == "a,b\n9,x\n10,z\n"
+    assert "z,y" in (tmp_path / "t.snags.csv").read_text()

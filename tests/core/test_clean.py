@@ -45,7 +45,7 @@ VALUES: dict[str, tuple[dict[str, Any], list[tuple[str, str | None]]]] = {
     "numbers in brackets": ({"number": "a=(1,234.5)"}, [("(1,000.25)", "-1000.25"), ("3", "3"), ("(4", None)]),
     "numbers in blanks": ({"number": "a=1 234 567"}, [("9\u00a0984\u202f670", "9984670"), ("12 34", None)]),
     "a minus behind": ({"number": "a=12.50-"}, [("3-", "-3"), ("3.10", "3.10")]),
-    "credit": ({"number": "a=12.50 CR"}, [("3.00 CR", "-3.00"), ("2.00 DR", "2.00")]),
+    "credit": ({"number": "a=12.50 CR"}, [("3.00 CR", "-3.00"), ("2.00 DR", "2.00"), ("cr 4", "-4"), ("5DR", "5"), ("-5 CR", None), ("6 EUR", None), ("7", "7")]),
     "per cent": ({"number": "a=12,5 %"}, [("3,25 %", "3.25"), ("4", "4"), ("5 t", None)]),
     "a currency": ({"number": "a=4,50 EUR"}, [("EUR 3,20", "3.20"), ("3,20 USD", None)]),
     "examples in turn": ({"number": "a=1.234,5|1,234.50"}, [("2,5", "2.5"), ("1,200.00", "1200.00")]),
@@ -125,7 +125,10 @@ def test_a_blank_cell_where_all_must_be_filled() -> None:
 def test_repeats_that_differ_are_snags() -> None:
     _, rows, report = clean("a;b\n1;x\n1;y\n1;x\n", drop_repeats=True, by="a")
     assert rows == [["1", "x"], ["1", "y"]] and report.snags == {"repeat-differs": 1}
-    assert "1 repeat dropped, 2 records left; 1 have the key of another and differ" in report.notes
+    assert (
+        "1 repeat dropped, 2 records left; 1 have the key of another and differ: line 3 from line 2 in b"
+        in report.notes
+    )
 
 
 def test_near_repeats_and_the_seam_of_two_pastes_are_told() -> None:
@@ -136,7 +139,10 @@ def test_near_repeats_and_the_seam_of_two_pastes_are_told() -> None:
     assert len(kept) == 7
     told = " ".join(report.notes)
     assert "3 records from line 7 on repeat others in the same order: two pastes overlap" in told
-    assert "1 record differs from another in capitals or spacing only, first in line 11" in told
+    assert (
+        "1 record differs from another in capitals or spacing only: line 11 from line 10 in b; --ignore-case"
+        in told
+    )
 
 
 def test_a_fix_holds_only_where_the_same_stands() -> None:
@@ -144,8 +150,10 @@ def test_a_fix_holds_only_where_the_same_stands() -> None:
     assert rows == [["x", "1"]] and report.snags == {"stale": 1}
     _, rows, report = clean("a;b\nx;1\n", fix="2:b=9")
     assert report.remembered == {"2:b=9": "1"} and report.ledger.altered == 1
-    kept = Clean(fix="2:b=9", must=("records=1", "unique a")).remember(report.remembered)
-    assert kept.fix == ("2:b=9 (was 1)",) and kept.must == ("unique a",)
+    kept = Clean(fix="2:b=9", must=("records=1", "unique a")).remember(report.remembered, "d")
+    assert kept == Clean(fix="2:b=9 (was 1)", fix_source="d", must="unique a")
+    assert kept.untie("d") is kept and kept.untie("e") == Clean(must="unique a")
+    assert Clean(must="records=1").remember({}, "") is None
 
 
 def test_what_is_converted_is_told_with_its_sum() -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from datetime import datetime
 from decimal import Decimal
 
 import numpy as np
@@ -11,7 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wetcomb import Clean, Comb, Split
+from wetcomb.core.arrays import cut_out
 from wetcomb.core.text import Text
+from wetcomb.match.characters import drop_spacing
+from wetcomb.match.letter_case import fold_case, make_capital, make_small
+from wetcomb.steps.clean.dates import DateReading
 from wetcomb.steps.clean.edits import Cut
 from wetcomb.steps.clean.marks import (
     make_one_space,
@@ -20,7 +26,9 @@ from wetcomb.steps.clean.marks import (
     make_unquote,
     trim,
 )
+from wetcomb.steps.clean.month_names import find_month
 from wetcomb.steps.clean.numbers import NumberReading
+from wetcomb.steps.clean.plain_dates import read_plain_dates
 from wetcomb.steps.clean.plain_numbers import read_plain
 from wetcomb.steps.clean.repeats import Repeats, Seams, find_last
 
@@ -173,3 +181,67 @@ def test_forms_stand_for_what_they_were_made_of(cuts: list[int], values: list[by
         expected = {n: tuple(spans[m]) for n, m in enumerate(k) if spans[m][1] > spans[m][0]}
         assert pieces == expected
     assert again.forms.find(np.array([0]), np.array([1])).tolist() == [-1]
+
+
+#: Signs of dates, few enough to meet every way they can stand together.
+DATES = st.one_of(
+    st.text("0123456789./ :", min_size=1, max_size=17),
+    st.datetimes(min_value=datetime(1, 1, 1)).map(lambda at: f"{at:%d.%m.}{at.year:04d} {at:%H:%M}"),
+    st.builds(
+        "{}{}{}.{}{}".format,
+        st.integers(0, 40), st.sampled_from([".", " .", "/"]), st.integers(0, 14),
+        st.sampled_from([24, 1899, 2000, 2031, 12345]), st.sampled_from(["", " 23:59", " 9:60", " 7:05:09", " 07:5"]),
+    ),
+)  # fmt: skip
+
+
+@settings(max_examples=500, deadline=None)
+@given(
+    values=st.lists(DATES, min_size=1, max_size=8),
+    example=st.sampled_from(["31.12.2024", "31.12.24", "31.12.2024 14:56", "24.12.31 14:56:09", "31/12.2024", "2024.12.31"]),
+)  # fmt: skip
+def test_plain_dates_are_read_as_each_is_alone(values: list[str], example: str) -> None:
+    reading = DateReading(example, (), 1970, "T")
+    assert reading.form is not None
+    data = np.frombuffer("".join(values).encode(), np.uint8)
+    ends = np.cumsum([len(value) for value in values])
+    starts = ends - np.array([len(value) for value in values])
+    read = read_plain_dates(data, starts, ends, reading.form)
+    plain = [value for value, is_read in zip(values, read.is_read.tolist(), strict=True) if is_read]
+    alone = [reading.read(value) for value in plain]
+    size = int(read.sizes[0]) if plain else 1
+    laid = read.laid.tobytes().decode()
+    assert [laid[k : k + size] for k in range(0, len(laid), size)] == alone
+    assert read.is_same.tolist() == [a == b for a, b in zip(plain, alone, strict=True)]
+    assert np.argsort(read.ranks, kind="stable").tolist() == sorted(
+        range(len(plain)), key=lambda k: alone[k]
+    )  # type: ignore[arg-type, return-value]
+    for value, is_read in zip(values, read.is_read.tolist(), strict=True):
+        if not is_read and re.fullmatch(r"\d\d\.\d\d\.\d{4}", value) and example == "31.12.2024":
+            assert reading.read(value) is None  # one that is so plain is left for no other reason
+
+
+@settings(max_examples=200, deadline=None)
+@given(edges=st.lists(st.integers(0, 60), max_size=16), is_ordered=st.booleans())
+def test_bytes_are_cut_out_as_they_stand(edges: list[int], is_ordered: bool) -> None:
+    data = np.arange(60, dtype=np.uint8)
+    edges = sorted(edges) if is_ordered else edges
+    spans = [(a, b) for a, b in zip(edges[::2], edges[1::2], strict=False) if a <= b]
+    starts, ends = np.array(spans, np.int64).reshape(-1, 2).T
+    assert cut_out(data, starts, ends).tolist() == [k for a, b in spans for k in range(a, b)]
+
+
+@pytest.mark.parametrize(
+    ("word", "month"),
+    [("mar", 3), ("Mar.", 3), ("marras", 11), ("červen", 6), ("červenec", 7), ("jui", 0), ("ΙΑΝΟΥΑΡΙΟΣ", 0), ("Ιανουάριος", 1), ("Mrz", 3), ("ma", 0)],
+)  # fmt: skip
+def test_months_are_told_by_whole_names_first(word: str, month: int) -> None:
+    assert find_month(word) == month
+
+
+def test_letters_change_by_the_frozen_table() -> None:
+    assert fold_case("ΣΊΣΥΦΟΣ ﬀ Straße") == "σίσυφοσ ff strasse"
+    assert (make_capital("straße ǆ"), make_small("ÀÇ İ")) == ("STRASSE Ǆ", "àç i̇")
+    assert drop_spacing("a\u00a0b\u2003 c\td") == "abcd"
+    rows = Comb((Split(delimiter=";", heading="first", fields=0), Clean(drop_repeats=True, ignore_case=True, ignore_spacing=True))).run("a\nΣas\nσ\u00a0AS\n").rows()  # fmt: skip
+    assert list(rows) == [["Σas"]]

@@ -180,7 +180,7 @@ def test_a_shift_holds_where_its_text_stands() -> None:
     assert rows_of(pieces)[1] == [DAY, "Tansy", "Orrin", None, None, "1.50", None]
     assert not report.snags
     split = Split(delimiter=";", heading="first", fields=0)
-    comb = Comb((split, Realign(shift="3:Cargo:2"))).remember(report.remembered)
+    comb = Comb((split, Realign(shift="3:Cargo:2"))).remember(report.remembered, "")
     assert comb.run(text).rows() == [row[:-1] for row in rows_of(pieces)]
     stale = comb.run(text.replace("1.50", "2.50"))
     assert [SNAGS[kind].name for kind in stale.snags.kinds] == ["wrong-place", "stale"]

@@ -59,6 +59,7 @@ def run(arguments: argparse.Namespace) -> int:
             encoding=sources[0].encoding.name,
             part=stated,
             first_line=sample.first_line,
+            with_readings=True,
             labels=arguments.label,
             **given,
         )

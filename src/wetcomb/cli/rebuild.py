@@ -87,6 +87,7 @@ def run(arguments: argparse.Namespace) -> int:
             labels=arguments.label,
             **given,
         )
+        comb = comb.hold(arguments.must)
         next_command = _tell_next(arguments)
         return run_job(Job(settings, sources, comb, notes=comb.notes, next_command=next_command))
 
@@ -100,7 +101,7 @@ def _run_comb(arguments: argparse.Namespace) -> int:
     from wetcomb.drafts.doubts.stated import find_stated_doubts
     from wetcomb.jobs.job import Job, open_sources, run_job
 
-    comb = load_comb(arguments.comb)
+    comb = load_comb(arguments.comb).hold(arguments.must)
     arguments.encoding = arguments.encoding or comb.encoding
     settings = read_settings(arguments)
     with open_sources(settings) as sources:

@@ -140,6 +140,14 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     output.add_argument(
         "--save-comb", type=Path, metavar="FILE", help="keep what was done as a comb (my.comb.toml)"
     )
+    if not is_step or not hasattr(step, "must"):
+        output.add_argument(
+            "--must",
+            action="append",
+            default=[],
+            metavar="TEXT",
+            help="what must hold of the table, else exit status 1, as clean takes it; may be repeated ('sum Toll=226.50')",
+        )
     snags = parser.add_argument_group("snags and the ledger")
     snags.add_argument(
         "--snags",

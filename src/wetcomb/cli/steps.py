@@ -68,6 +68,9 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     from wetcomb.jobs.job import Job, open_sources, run_job
 
     settings = read_settings(arguments)
+    musts = getattr(arguments, "must", [])
+    if steps[-1].makes == "text" and musts:
+        raise UsageError(f"--must is about a table, and {steps[-1].name} makes text")
     if steps[-1].makes == "text":
         steps, settings = _write_lines(steps, settings)
     with open_sources(settings) as sources:
@@ -82,6 +85,7 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
             if not sample or comb.part != part:
                 sample = _read_sample(source, comb.part)[0]
             comb = comb.fit(make_fits(*find_split(comb, sample)))
+        comb = comb.hold(musts)
         notes = [*_tell_reading(arguments), *settled.notes]
 
         def advise() -> Sequence[Advice]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from hashlib import sha256
 
 import msgspec
 from msgspec.structs import replace
@@ -12,6 +13,7 @@ from wetcomb.combs.part import Part
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import CombError
 from wetcomb.core.table import Table
+from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.step import Step
 
 __all__ = ["Comb", "Fits"]
@@ -90,15 +92,42 @@ class Comb(msgspec.Struct, frozen=True):
         UsageError : an option is still to be worked out
         InputError : the text holds no records
         """
-        return make_table(self.steps, text, self.part)
+        raw = text.encode() if isinstance(text, str) else text
+        steps = self.untie(sha256(raw).hexdigest()).steps if self.is_tied else self.steps
+        return make_table(steps, text, self.part)
 
     def fit(self, fits: Fits) -> Comb:
         """Return the comb with what a text must look like for it."""
         return replace(self, fits=fits)
 
-    def remember(self, texts: Mapping[str, str]) -> Comb:
-        """Return the comb with the texts that some of its steps' options go with."""
-        return replace(self, steps=tuple(step.remember(texts) for step in self.steps))
+    def hold(self, musts: Sequence[str]) -> Comb:
+        """Return the comb with more that must hold of its table.
+
+        Raises
+        ------
+        UsageError : it is not written as it should be
+        """
+        if not musts:
+            return self
+        *others, last = self.steps
+        if isinstance(last, Clean):
+            last = replace(last, must=(*last.must, *musts))
+            return replace(self, steps=(*others, last))
+        return replace(self, steps=(*self.steps, Clean(must=tuple(musts))))
+
+    @property
+    def is_tied(self) -> bool:
+        """Whether some of it is meant for one text only, known by its digest."""
+        return any(step.is_tied for step in self.steps)
+
+    def untie(self, digest: str) -> Comb:
+        """Return the comb as it is meant for the text of a digest."""
+        return replace(self, steps=tuple(step.untie(digest) for step in self.steps))
+
+    def remember(self, texts: Mapping[str, str], digest: str) -> Comb:
+        """Return the comb with the texts that some of its steps' options go with, and whose they are."""
+        made = (step.remember(texts, digest) for step in self.steps)
+        return replace(self, steps=tuple(step for step in made if step is not None))
 
 
 def _name(kind: str) -> str:

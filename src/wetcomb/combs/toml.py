@@ -14,6 +14,7 @@ from typing import Any
 import msgspec
 import tomlkit
 from tomlkit.exceptions import ParseError, TOMLKitError
+from tomlkit.items import AoT
 from tomlkit.items import Table as TomlTable
 
 from wetcomb.combs.comb import Comb, Fits
@@ -238,11 +239,7 @@ def render_comb(comb: Comb, base: str = "") -> str:
         document.add(tomlkit.comment(_CONTROLS.sub("\ufffd", note)))
     steps = tomlkit.aot()
     for step in comb.steps:
-        table = tomlkit.table()
-        table.add("do", step.name)
-        for key, value in _stated(step):
-            table.add(key, value)
-        steps.append(table)
+        steps.append(_render_step(step))
     document.add("step", steps)
     fits = {key: value for key, value in msgspec.to_builtins(comb.fits).items() if value}
     if fits:
@@ -252,6 +249,14 @@ def render_comb(comb: Comb, base: str = "") -> str:
         document.add(tomlkit.nl())
         document.add("fits", table)
     return tomlkit.dumps(document)
+
+
+def _render_step(step: Step) -> TomlTable:
+    table = tomlkit.table()
+    table.add("do", step.name)
+    for key, value in _stated(step):
+        table.add(key, value)
+    return table
 
 
 def _stated(step: Step) -> list[tuple[str, Any]]:
@@ -275,7 +280,12 @@ _ALWAYS = ("quote",)
 
 
 def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
-    for table, step in zip(document["step"], comb.steps, strict=True):
+    tables = document["step"]
+    assert isinstance(tables, AoT)
+    for step in comb.steps[len(tables) :]:  # what must hold was added behind them
+        tables.append(_render_step(step))
+    del tables[len(comb.steps) :]  # or it held for one run
+    for table, step in zip(tables, comb.steps, strict=True):
         assert isinstance(table, TomlTable)
         stated = dict(_stated(step))
         for entry in list_options(type(step)):

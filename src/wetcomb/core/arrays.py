@@ -17,6 +17,7 @@ __all__ = [
     "Ints",
     "Spans",
     "count_before",
+    "cut_out",
     "find_text",
     "index_spans",
     "is_among",
@@ -57,6 +58,9 @@ def is_any_of(data: Bytes, wanted: bytes) -> Bools:
     for byte in wanted[1:]:
         found |= data == byte
     return found
+
+
+_SPARSE = 8  # times as many bytes as are wanted; more are not gone through as a whole
 
 
 def count_before(mask: Bools) -> Spans:
@@ -150,6 +154,24 @@ def spread(lengths: Ints) -> tuple[Ints, Ints]:
 def index_spans(starts: Ints, ends: Ints) -> tuple[Ints, Ints]:
     """Return every position inside the spans, in order, and the number of the span it is in."""
     return list_positions(starts, ends), np.repeat(np.arange(starts.size), ends - starts)
+
+
+def cut_out(data: Bytes, starts: Ints, ends: Ints) -> Bytes:
+    """Return the bytes of spans, one behind another.
+
+    Where they stand in order and make up much of what they stand in, that is gone through as a
+    whole: half the time of naming each byte by its position.
+    """
+    if not starts.size:
+        return np.empty(0, np.uint8)
+    first, last = int(starts[0]), int(ends[-1])
+    is_ordered = bool((starts[1:] >= ends[:-1]).all()) and bool((ends > starts).all())
+    if not is_ordered or last - first > _SPARSE * int((ends - starts).sum()):
+        return data[list_positions(starts, ends)]
+    steps = np.zeros(last - first + 1, np.int8)
+    steps[starts - first] = 1
+    steps[ends - first] -= 1
+    return data[first:last][np.cumsum(steps[:-1], dtype=np.int8).view(np.bool_)]
 
 
 def list_positions(starts: Ints, ends: Ints) -> Ints:

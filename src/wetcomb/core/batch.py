@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Ints
 from wetcomb.core.cutting.ragged import LineDrops
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Charge
 from wetcomb.core.moves import Moves
 from wetcomb.core.table import Table
@@ -141,6 +142,7 @@ class Told(msgspec.Struct, frozen=True):
     remembered : texts that options go with, by the option's value as it was typed
     label_counts : what is to be looked over of each label
     broken : what had to hold and does not
+    doubts : what speaks against the whole
     """
 
     notes: tuple[str, ...] = ()
@@ -148,6 +150,7 @@ class Told(msgspec.Struct, frozen=True):
     remembered: Mapping[str, str] = {}
     label_counts: tuple[LabelCount, ...] = ()
     broken: tuple[str, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
 
 
 class StepRun:

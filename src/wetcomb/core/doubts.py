@@ -136,6 +136,11 @@ DOUBTS = (
         "get the text from where it was not opened by such a program; --as-text keeps them as they are",
     ),
     DoubtKind(
+        "units-mixed",
+        "the numbers of a column stand for different units or currencies",
+        "hold each unit's sum against the paper; never add them up: clean --currency column keeps the unit beside each",
+    ),
+    DoubtKind(
         "foreign-value",
         "a word stands among figures, or a figure that is cut in two",
         "look at those lines: a cell may stand in the wrong column",

@@ -115,6 +115,7 @@ class Report(msgspec.Struct):
         self.notes += other.notes
         self.label_counts += other.label_counts
         self.broken += other.broken
+        self.doubts += other.doubts
         for key, (settled, changed) in other.advice.items():
             self._add_advice(key, settled, changed)
 
@@ -129,7 +130,7 @@ class Report(msgspec.Struct):
 
     def list_doubts(self, drafted: Sequence[Doubt]) -> tuple[Doubt, ...]:
         """Return what speaks against the whole: what was found before the run, and in it."""
-        found = list(drafted)
+        found = [*drafted, *self.doubts]
         odd = [
             (seen.line, f"{name} printed {printed}, the records give {summed}")
             for seen in self.total_examples
@@ -169,6 +170,7 @@ class Report(msgspec.Struct):
         self.remembered.update(told.remembered)
         self.label_counts += told.label_counts
         self.broken += told.broken
+        self.doubts += told.doubts
         for each in told.advice:
             self._add_advice((each.snag, each.option), each.settled, each.changed)
 

@@ -11,6 +11,7 @@ import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
+from shlex import quote
 from typing import Any
 
 import msgspec
@@ -24,22 +25,32 @@ from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.core.text import Text
+from wetcomb.drafts.carried import find_carried
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.only_table import OnlyTable, find_only_table
+from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.stacked_blocks import SETTLED, find_stacked
 from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.weighing import CUTTING, Weighed, weigh_split
 from wetcomb.drafts.wrapped_cells import find_wrapped
 from wetcomb.drafts.wrapped_lines import find_unwrap
+from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 from wetcomb.steps.wash.options import Wash
 
-__all__ = ["Rebuilt", "add_realign", "draft", "draft_once", "settle_doubts", "weigh_steps"]
+__all__ = [
+    "Rebuilt",
+    "add_realign",
+    "draft",
+    "draft_once",
+    "settle_doubts",
+    "weigh_steps",
+]
 
 
 def draft(
@@ -49,6 +60,7 @@ def draft(
     part: Part | None = None,
     first_line: int = 1,
     with_commands: bool = True,
+    with_readings: bool = False,
     labels: Sequence[str] = (),
     **given: Any,
 ) -> Comb:
@@ -61,6 +73,7 @@ def draft(
         other lines is taken by itself
     first_line : number of its first line in the source
     with_commands : whether to look for commands that settle its doubts, by trying them
+    with_readings : whether to tell, too, how dates and numbers could be converted
     labels : labels that it is known to have, as `Pull` takes them
     given : options of `Split` that are known already; they are never overruled
 
@@ -73,6 +86,8 @@ def draft(
     comb, drafted = draft_once(
         raw, given, part, encoding=encoding, first_line=first_line, labels=labels
     )
+    if with_readings:
+        comb = replace(comb, notes=(*comb.notes, *_tell_readings(drafted.batch)))
     if not with_commands:
         return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
     return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
@@ -91,6 +106,16 @@ def settle_doubts(
         return " ".join(["wetcomb rebuild {input}", *words])
 
     return find_doubts(drafted, redraft, say, comb.part)
+
+
+def _tell_readings(batch: Batch) -> list[str]:
+    """Return which columns could be converted, as it is typed, and which can be read in two ways."""
+    if batch.table is None:
+        return []
+    options, undecided = propose_readings(batch.table)
+    typed = (f"{flag} {quote(value)}" for flag, _, value in (o.partition(" ") for o in options))
+    told = [f"Not done, but certain: clean {' '.join(typed)}"] if options else []
+    return [*told, *(f"Undecided: {said}." for said in undecided)]
 
 
 def draft_once(
@@ -137,6 +162,7 @@ def draft_once(
     before, behind = text[:at].decode(), text[at + len(only.inside) :].decode()
     inside = Text.of(only.inside, first_line + len(before.splitlines()))
     rebuilt, batch = _run_guesses(add_realign(rebuilt, only.inside), inside)
+    rebuilt, batch = _add_carry(rebuilt, batch, inside)
     comb = Comb(rebuilt.steps, encoding, notes=(*only.notes, *rebuilt.notes), part=only.part)
     drafted = Drafted(
         given,
@@ -217,6 +243,17 @@ def _run_guesses(rebuilt: Rebuilt, inside: Text) -> tuple[Rebuilt, Batch]:
         told = f"What else was found would stop the run, and was dropped: {error}."
         plain = Rebuilt((), split, weighed, [*notes, told])
         return plain, make_batch(plain.steps, inside)
+
+
+def _add_carry(rebuilt: Rebuilt, batch: Batch, inside: Text) -> tuple[Rebuilt, Batch]:
+    """Return the steps with the one that carries values down, where that is certain, and what they make."""
+    assert batch.table is not None
+    carried, why = find_carried(batch.table)
+    if not carried:
+        return rebuilt, batch
+    notes = [*rebuilt.notes, *why]
+    rebuilt = replace(rebuilt, after=(*rebuilt.after, Clean(carry=carried)), notes=notes)
+    return rebuilt, make_batch(rebuilt.steps, inside)
 
 
 class Rebuilt(msgspec.Struct, frozen=True):

@@ -8,6 +8,7 @@ its place is handed on, so that its record becomes a snag; nothing is dropped.
 from __future__ import annotations
 
 import codecs
+import hashlib
 import os
 import re
 import stat
@@ -123,6 +124,14 @@ class Source:
         )
         if tail:
             yield _encode(tail)
+
+    def find_digest(self) -> str:
+        """Return the SHA-256 of all its bytes; it is known again by that."""
+        digest = hashlib.sha256()
+        self._file.seek(0)
+        while raw := self._file.read(BLOCK_SIZE):
+            digest.update(raw)
+        return digest.hexdigest()
 
     def read_bytes(self, start: int, end: int) -> bytes:
         """Return some bytes as they are, wherever else the source is being read."""

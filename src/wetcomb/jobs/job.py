@@ -164,6 +164,8 @@ def _keep_memory() -> None:
 def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
     settings = job.settings
+    if len(job.sources) > 1 and job.comb.untie("").is_tied:
+        raise UsageError("--fix names a line of one text; mend several texts one at a time")
     job.report = Report(keep_moves=_MOST_MOVES) if settings.moves else Report()
     figure = None
     if settings.figure is not None:
@@ -189,7 +191,8 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         if settings.save_comb is not None:
             from wetcomb.combs.toml import render_comb
 
-            comb = job.comb.remember(job.report.remembered)
+            digest = job.sources[0].find_digest() if job.comb.is_tied else ""
+            comb = job.comb.remember(job.report.remembered, digest)
             outputs.add_file(settings.save_comb, render_comb(comb, job.base).encode())
         if figure is not None and settings.figure is not None:
             from wetcomb.views.figure import render_figure
@@ -252,8 +255,12 @@ def _run_source(
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.write_mark(source)
+    comb = job.comb.untie(source.find_digest()) if job.comb.is_tied else job.comb
+    if comb != job.comb:
+        said = "cells that were mended by hand are left alone: they belong to another text (fix_source)"
+        report.notes += (f"{source.name}: {said}",)
     run = StepsRun(
-        job.comb.steps,
+        comb.steps,
         report,
         source=source.name,
         is_continued=bool(names_before),

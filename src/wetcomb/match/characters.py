@@ -17,6 +17,7 @@ from wetcomb.core.text import is_ascii
 __all__ = [
     "KIND_SIGNS",
     "Columns",
+    "drop_spacing",
     "find_ascii_kinds",
     "find_kinds",
     "find_widths",
@@ -48,6 +49,15 @@ def _load() -> tuple[Bytes, Bytes]:
     codes = np.frombuffer(raw, np.uint8, n_runs, len(_MAGIC) + 4 + 4 * n_runs)
     table: Bytes = np.repeat(codes, np.diff(firsts, append=0x110000))
     return (table & 0x0F).astype(np.uint8), (table >> 4).astype(np.uint8)
+
+
+def drop_spacing(text: str) -> str:
+    """Return a text without its spacing of any kind."""
+    if text.isascii():
+        return "".join(text.split())
+    points, _ = read_code_points(np.frombuffer(text.encode(), np.uint8))
+    kinds = find_kinds(points).tolist()
+    return "".join(sign for sign, kind in zip(text, kinds, strict=True) if kind != SPACE)
 
 
 @cache

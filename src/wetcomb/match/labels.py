@@ -13,6 +13,7 @@ from collections.abc import Sequence
 import msgspec
 
 from wetcomb.core.cutting.layout import is_rule
+from wetcomb.match.letter_case import fold_case
 
 __all__ = ["FoundLabel", "LabelFinder", "find_like", "is_parting"]
 
@@ -129,7 +130,7 @@ class LabelFinder:
 
 
 def _fold(text: str) -> str:
-    return " ".join(text.split()).casefold()
+    return fold_case(" ".join(text.split()))
 
 
 def _skip_quoted(line: bytes, place: int) -> int:

@@ -195,8 +195,25 @@ class Step(
         """Return this step with all columns of the text, as they are printed."""
         return self
 
-    def remember(self, texts: Mapping[str, str]) -> Step:
-        """Return this step with the texts that some of its options go with."""
+    @property
+    def is_tied(self) -> bool:
+        """Whether some of it is meant for one text only, known by its digest."""
+        return False
+
+    def untie(self, digest: str) -> Step:
+        """Return this step as it is meant for the text of a digest: without what belongs to another."""
+        return self
+
+    def remember(self, texts: Mapping[str, str], digest: str) -> Step | None:
+        """Return this step as a comb keeps it: with the texts that some of its options go with.
+
+        None where nothing of it holds for more than one run.
+
+        Parameters
+        ----------
+        texts : by the value of the option
+        digest : of the text that they stand in
+        """
         return self
 
     def unsettled(self) -> list[str]:

@@ -24,7 +24,7 @@ class Columns:
 
     def __init__(self, options: Clean) -> None:
         self._options = options
-        self._renamed = [
+        self.renamed = [
             (names[0], new.strip())
             for names, new in (read_named("--rename", text) for text in options.rename)
         ]
@@ -40,14 +40,14 @@ class Columns:
         """
         options, charges, named = self._options, list[Charge](), list(sources)
         names = list(table.names)
-        for old, new in self._renamed:
+        for old, new in self.renamed:
             place = find(table, "--rename", old)
             names[place] = new
             if named:
                 charges += named[place].charge("heading-replaced")
                 named[place] = NameSource()
         twice = next((name for name in names if names.count(name) > 1 and name), None)
-        if twice is not None and self._renamed:
+        if twice is not None and self.renamed:
             raise UsageError(f"--rename: two columns would be called {twice!r}")
         table = replace(table, names=tuple(names))
         kept = list(range(len(names)))
@@ -70,7 +70,7 @@ class Columns:
 
     def _find(self, table: Table, flag: str, name: str, find: Find) -> int:
         """Return the place of a column; one that was called otherwise is told by its new name."""
-        new = dict(self._renamed).get(name)
+        new = dict(self.renamed).get(name)
         if name not in table.names and new is not None:
             raise UsageError(f"{flag}: {name!r} is called {new!r} by --rename; name it so")
         return find(table, flag, name)

@@ -12,14 +12,16 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.batch import NameSource
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Charge
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table
-from wetcomb.steps.clean.dates import DateReading
+from wetcomb.steps.clean.dates import DateReading, FormOfDates
 from wetcomb.steps.clean.edits import Cut, Kinds, edit_column, list_kinds, put_forms, put_kinds
 from wetcomb.steps.clean.marks import trim
 from wetcomb.steps.clean.numbers import NumberReading, ReadNumber
 from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.clean.plain_dates import PlainDates, read_plain_dates
 from wetcomb.steps.clean.plain_numbers import PlainNumbers, read_plain
 
 __all__ = ["Converter", "Find"]
@@ -28,6 +30,7 @@ __all__ = ["Converter", "Find"]
 Find = Callable[[Table, str, str], int]
 _MOST_KNOWN = 1 << 17  # values of a column that are read once only
 _PRECISION = 200  # digits that a sum may have
+_SHOWN = 4  # units that are told
 
 
 class _Tally(msgspec.Struct):
@@ -69,7 +72,7 @@ class Converter:
         self._has_units = options.currency == "column"
         self._tallies: dict[str, _Tally] = {}
         self._known: dict[int, dict[bytes, str | None]] = {}  # dates of each column
-        self._plain: list[tuple[_Tally, Ints, PlainNumbers]] = []
+        self._plain: list[tuple[_Tally, Ints, PlainNumbers | PlainDates]] = []
         self._waiting: list[tuple[_Tally, Ints, Sequence[str | ReadNumber | None]]] = []
 
     def convert(
@@ -118,7 +121,10 @@ class Converter:
                     tally.add_number(one, number)
         self._waiting = []
         for tally, rows, plain in self._plain:
-            _count_plain(tally, plain, kept[rows])
+            if isinstance(plain, PlainDates):
+                _count_dates(tally, plain, kept[rows])
+            else:
+                _count_plain(tally, plain, kept[rows])
         self._plain = []
 
     def tell(self) -> Iterator[str]:
@@ -137,6 +143,15 @@ class Converter:
                 said += f"; {tally.left:,} did not convert"
             yield said
 
+    def find_doubts(self) -> Iterator[Doubt]:
+        """Yield a doubt for each column whose numbers stand for different things."""
+        for name, tally in self._tallies.items():
+            units = [unit for unit, _ in tally.units.most_common() if unit]
+            if len(units) > 1:
+                said = ", ".join(f"{unit} {tally.units[unit]:,}" for unit in units[:_SHOWN])
+                more = f" and {len(units) - _SHOWN} more" if len(units) > _SHOWN else ""
+                yield Doubt("units-mixed", f"{name}: {said}{more}")
+
     def _convert_dates(self, table: Table, column: int, readings: Sequence[DateReading]) -> Table:
         tally = self._tallies.setdefault(table.names[column], _Tally("dates"))
 
@@ -151,10 +166,25 @@ class Converter:
                 known[raw] = next(texts, None)
             return known[raw]
 
-        kinds = list_kinds(table, column)
+        table, rows = self._put_plain_dates(table, column, readings[0].form, tally)
+        kinds = list_kinds(table, column, rows)
         made = [read(value) for value in kinds.tell(table.text)]
         self._wait(tally, table, kinds, made)
         return _put(table, column, made, kinds, "no-date")
+
+    def _put_plain_dates(
+        self, table: Table, column: int, form: FormOfDates | None, tally: _Tally
+    ) -> tuple[Table, Ints]:
+        """Return a table with those dates of a column converted that are read at once, and the rows that are left."""
+        starts = table.starts[:, column].astype(np.int64)
+        ends = table.ends[:, column].astype(np.int64)
+        rows = np.flatnonzero(ends > starts)
+        if form is None:
+            return table, rows
+        plain = read_plain_dates(table.text.data, starts[rows], ends[rows], form)
+        self._plain.append((tally, rows[plain.is_read], plain))
+        table = _put_plain(table, column, rows[plain.is_read], plain)
+        return table, rows[~plain.is_read]
 
     def _tally(self, table: Table, column: int) -> _Tally:
         return self._tallies.setdefault(table.names[column], _Tally("numbers"))
@@ -168,11 +198,7 @@ class Converter:
             plain = read_plain(table.text.data, starts[rows], ends[rows], *readings[0].marks)
             if not self._has_units:
                 self._plain.append((self._tally(table, column), rows[plain.is_read], plain))
-            changed = ~plain.is_same
-            laid = plain.laid[np.repeat(changed, plain.sizes)]
-            table = put_forms(
-                table, column, rows[plain.is_read][changed], laid, plain.sizes[changed]
-            )
+            table = _put_plain(table, column, rows[plain.is_read], plain)
             rows = rows[~plain.is_read]
         kinds, made = self._read_numbers(table, column, readings, rows)
         if not self._has_units:
@@ -197,6 +223,15 @@ class Converter:
         return kinds, [read(value.decode()) for value in kinds.tell(table.text)]
 
 
+def _put_plain(table: Table, column: int, rows: Ints, plain: PlainNumbers | PlainDates) -> Table:
+    """Return a table with the values of some rows in the form that was read at once."""
+    changed = ~plain.is_same
+    laid = plain.laid
+    if not changed.all():
+        laid = laid[np.repeat(changed, plain.sizes)]
+    return put_forms(table, column, rows[changed], laid, plain.sizes[changed])
+
+
 def _put(table: Table, column: int, made: Sequence[str | None], kinds: Kinds, snag: str) -> Table:
     """Return a table with converted values, and a snag for each that was not."""
     values = kinds.tell(table.text)
@@ -207,6 +242,17 @@ def _put(table: Table, column: int, made: Sequence[str | None], kinds: Kinds, sn
     rows = kinds.rows[odd[kinds.which]] if kinds.rows.size else kinds.rows
     snags = SnagRows.gather([(rows, SNAG_CODES[snag])])
     return replace(table, snags=SnagRows.join([table.snags, snags]))
+
+
+def _count_dates(tally: _Tally, plain: PlainDates, kept: Bools) -> None:
+    """Count dates that were read at once and stay, with the first and the last of them."""
+    places = np.flatnonzero(kept)
+    if not places.size:
+        return
+    width, ranks = int(plain.sizes[0]), plain.ranks[places]
+    tally.number += places.size - 2
+    for place in (int(places[ranks.argmin()]), int(places[ranks.argmax()])):
+        tally.add_date(plain.laid[place * width : (place + 1) * width].tobytes().decode(), 1)
 
 
 def _count_plain(tally: _Tally, plain: PlainNumbers, kept: Bools) -> None:

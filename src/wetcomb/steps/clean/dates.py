@@ -6,11 +6,12 @@ import re
 from calendar import monthrange
 from collections.abc import Sequence
 from itertools import permutations
+from typing import NamedTuple
 
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.clean.month_names import find_month
 
-__all__ = ["DateReading"]
+__all__ = ["DateReading", "FormOfDates"]
 
 _TOKEN = re.compile(r"\d+|[^\W\d_]+\.?|.", re.DOTALL)
 _TIME = re.compile(
@@ -18,6 +19,23 @@ _TIME = re.compile(
 )
 _ORDERS = ("dmy", "mdy", "ymd", "ydm")
 _WIDE = 4  # digits of a year that is written out
+
+
+class FormOfDates(NamedTuple):
+    """How dates of figures alone are written, and are to be written.
+
+    Attributes
+    ----------
+    roles : what each run of digits is: y or Y (two digits), m, d, H, M, S
+    marks : what stands between them, one fewer
+    pivot : the first year that two digits can stand for
+    time_mark : what is to stand between day and time
+    """
+
+    roles: str
+    marks: tuple[bytes, ...]
+    pivot: int
+    time_mark: bytes
 
 
 class DateReading:
@@ -54,6 +72,7 @@ class DateReading:
         if self._time is not None:
             regex += rf"(?:\s*[T,]\s*|\s+)(?P<time>{_TIME.pattern})"
         self._regex = re.compile(regex)
+        self.form = self._find_form(example.strip())
         if self.read(example) is None:
             raise UsageError(f"--date: there is no such day or time as {example!r}")
 
@@ -79,6 +98,15 @@ class DateReading:
             return text
         time = _tell_time(found, self._time)
         return None if time is None else f"{text}{self._mark}{time}"
+
+    def _find_form(self, example: str) -> FormOfDates | None:
+        """Return how dates are written that hold nothing but figures and marks; None where they do more."""
+        roles = self._order + {None: "", "minute": "HM", "second": "HMS"}[self._time]
+        first, *parts, last = re.split(r"([0-9]+)", example)
+        marks = tuple(mark.encode() for mark in parts[1::2])
+        if first or last or "n" in roles or len(marks) + 1 != len(roles):
+            return None
+        return FormOfDates(roles, marks, self._pivot, self._mark.encode())
 
     def _find_year(self, short: int) -> int:
         century = self._pivot // 100 * 100

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from wetcomb.match.letter_case import make_capital, make_small
 from wetcomb.match.patterns import Pattern
 from wetcomb.steps.clean.edits import Cut
 
@@ -154,18 +155,18 @@ def make_letters(how: str) -> Callable[[bytes], bytes | None]:
 
 def _write_first(text: str) -> str:
     """Return a text with a capital first, and small letters behind it."""
-    return text[:1].upper() + text[1:].lower()
+    return make_capital(text[:1]) + make_small(text[1:])
 
 
 def _write_initials(text: str) -> str:
     """Return a text in which each word begins with a capital."""
     parts, is_begin = [], True
     for sign in text:
-        parts.append(sign.upper() if is_begin else sign.lower())
+        parts.append(make_capital(sign) if is_begin else make_small(sign))
         is_begin = sign.isspace() or sign in "-–/("
     return "".join(parts)
 
 
 _LETTERS: dict[str, Callable[[str], str]] = {
-    "upper": str.upper, "lower": str.lower, "first": _write_first, "initials": _write_initials,
+    "upper": make_capital, "lower": make_small, "first": _write_first, "initials": _write_initials,
 }  # fmt: skip

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
+from wetcomb.match.letter_case import fold_case
+
 __all__ = ["LANGUAGES", "find_month"]
 
 #: The twelve names by language, as they stand in dates; other ways to write one behind |.
@@ -30,17 +32,24 @@ LANGUAGES = {
     "ar": "يناير فبراير مارس أبريل|ابريل مايو يونيو يوليو أغسطس|اغسطس سبتمبر أكتوبر|اكتوبر نوفمبر ديسمبر",
 }
 _SHORTEST = 3  # letters of a name that is cut short
+_LONGER = {"fi": 4}  # where nobody cuts it so short: `mar` is no marraskuu
 
 
 @cache
 def find_month(word: str, languages: tuple[str, ...] = ()) -> int:
-    """Return the month that a word names, from 1; 0 if it names none, or not the same in all languages."""
-    bare = word.rstrip(".").casefold()
-    found = {
-        month
-        for language in languages or LANGUAGES
-        for month, names in enumerate(LANGUAGES[language].split(), 1)
-        for name in names.split("|")
-        if name == bare or (len(bare) >= _SHORTEST and name.startswith(bare))
-    }
+    """Return the month that a word names, from 1; 0 if it names none, or not the same in all languages.
+
+    A whole name counts before one that is cut short.
+    """
+    bare = fold_case(word.rstrip("."))
+    whole, cut = set[int](), set[int]()
+    for language in languages or LANGUAGES:
+        shortest = _LONGER.get(language, _SHORTEST)
+        for month, names in enumerate(LANGUAGES[language].split(), 1):
+            for name in map(fold_case, names.split("|")):
+                if name == bare:
+                    whole.add(month)
+                elif len(bare) >= shortest and name.startswith(bare):
+                    cut.add(month)
+    found = whole or cut
     return found.pop() if len(found) == 1 else 0

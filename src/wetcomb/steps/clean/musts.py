@@ -10,7 +10,7 @@ import numpy as np
 from wetcomb.core.table import Table
 from wetcomb.steps.clean.converting import Find
 from wetcomb.steps.clean.edits import list_kinds
-from wetcomb.steps.clean.repeats import Repeats, make_keys
+from wetcomb.steps.clean.repeats import Repeats, find_prints, mix_keys
 from wetcomb.steps.clean.written import Must
 
 __all__ = ["Musts"]
@@ -30,10 +30,11 @@ class Musts:
         for one in self._looks:
             one.look(table, find)
 
-    def tell(self) -> tuple[str, ...]:
-        """Return what does not hold, in words."""
-        found = ((one.must.text, one.tell()) for one in self._looks)
-        return tuple(f"{text}: {said}" for text, said in found if said)
+    def tell(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Return what holds, and what does not, in words."""
+        found = [(one.must.text, one.tell()) for one in self._looks]
+        broken = tuple(f"{text}: {said}" for text, said in found if said)
+        return tuple(text for text, said in found if not said), broken
 
 
 class _Look:
@@ -114,8 +115,9 @@ class _Unique(_Look):
         self._met = Repeats()
 
     def look(self, table: Table, find: Find) -> None:
-        keys = make_keys(table, [self.find(table, find)], ignore_case=False, ignore_spacing=False)
-        self.add(table, np.flatnonzero(self._met.find(keys) >= 0))
+        columns = [self.find(table, find)]
+        prints = find_prints(table, columns, ignore_case=False, ignore_spacing=False)
+        self.add(table, np.flatnonzero(self._met.find(mix_keys(prints)) >= 0))
 
 
 class _Rising(_Look):

@@ -107,6 +107,8 @@ class NumberReading:
         if found["before"] and found["behind"]:
             return None
         if unit.upper() in _CREDIT and self.example.upper().endswith(tuple(_CREDIT)):
+            if any(signs) or found["open"]:
+                return None  # a minus beside it says it once more, or takes it back
             is_below, unit = _CREDIT[unit.upper()] == "-", ""
         if unit and unit != self._unit and not any_unit:
             return None

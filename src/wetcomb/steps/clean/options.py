@@ -201,6 +201,14 @@ table (--read), or text that it cuts as split would.
             example="'14:Toll=3.50'",
         ),
     ] = ()
+    fix_source: Annotated[
+        str,
+        option(
+            "the SHA-256 of the text whose cells --fix mends, as a comb keeps it; on any other text nothing is mended",
+            group=_HAND,
+            example="9f86d081...",
+        ),
+    ] = ""
     rename: Annotated[
         tuple[str, ...] | str,
         option("a column to call otherwise", group=_COLUMNS, example="'Sum=Toll'"),
@@ -236,7 +244,7 @@ table (--read), or text that it cuts as split would.
     must: Annotated[
         tuple[str, ...] | str,
         option(
-            "what must hold, else exit status 1: records=26, fields=6, 'sum Toll=226.50', 'unique No', 'rising Day', 'filled Lock', 'Cargo in coal,slate'",
+            "what must hold, else exit status 1; alone it changes nothing: records=26, fields=6, 'sum Toll=226.50', 'unique No', 'rising Day', 'filled Lock', 'Cargo in coal,slate'",
             group=_MUST,
             example="'sum Toll=226.50'",
         ),
@@ -276,6 +284,8 @@ table (--read), or text that it cuts as split would.
             names, new = read_named("--rename", text)
             if len(names) != 1 or not new.strip():
                 raise UsageError(f"--rename {text!r}: it takes one column and its new name")
+        if self.fix_source and not self.fix:
+            raise UsageError("--fix-source says which text --fix mends, and there is no --fix")
         assert self.dropped_lines is not None
         assert self.fixes is not None
         assert self.musts is not None
@@ -348,11 +358,28 @@ table (--read), or text that it cuts as split would.
         """What must hold."""
         return [read_must(text) for text in self.must]
 
-    def remember(self, texts: Mapping[str, str]) -> Clean:
+    @property
+    def is_check(self) -> bool:
+        """Whether it only looks whether something holds, and changes nothing."""
+        return bool(self.must) and replace(self, must=()) == Clean()
+
+    @property
+    def is_tied(self) -> bool:
+        return bool(self.fix)
+
+    def untie(self, digest: str) -> Clean:
+        """Return the step without its fixes, where they belong to another text than that of a digest."""
+        is_other = self.fix_source not in ("", digest)
+        return replace(self, fix=(), fix_source="") if is_other else self
+
+    def remember(self, texts: Mapping[str, str], digest: str) -> Clean | None:
         """Return the step with what stood in the cells that are mended, and without what holds for one run."""
         fixes = tuple(f"{text} (was {texts[text]})" if text in texts else text for text in self.fix)
         kept = tuple(one.text for one in self.musts if one.kind not in ("records", "sum"))
-        return replace(self, fix=fixes, must=kept)
+        if self.is_check and not kept:
+            return None
+        source = self.fix_source or (digest if self.fix else "")
+        return replace(self, fix=fixes, fix_source=source, must=kept)
 
     @property
     def reads(self) -> str:

@@ -1,7 +1,7 @@
 """Records that say what another says: found by what tells them apart, across pieces of a table.
 
 Each record has a key of 16 bytes, mixed of the digests of its values; keys are kept with the number
-of the record, not values: 24 bytes a record.
+of the record, not values: 24 bytes, and as much or up to three times that left free.
 """
 
 from __future__ import annotations
@@ -12,31 +12,47 @@ import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_blank, list_positions
 from wetcomb.core.table import MISSING, Table
+from wetcomb.match.characters import drop_spacing
 from wetcomb.match.digests import Digests, Reader
+from wetcomb.match.letter_case import fold_case
 from wetcomb.steps.clean.edits import list_kinds
 
-__all__ = ["Repeats", "Seams", "find_last", "make_keys"]
+__all__ = [
+    "MOST_NEAR", "Likeness", "Repeats", "Seams", "find_last", "find_prints", "mix_keys",
+]  # fmt: skip
+
+MOST_NEAR = 1 << 17  # records whose digests are kept, to tell in what others differ from them
 
 _FIRST, _SECOND = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD6E8FEB86659FD93)
 _SMALL = np.arange(256, dtype=np.uint8)  # each sign of ASCII as a small letter
 _SMALL[0x41:0x5B] += 0x20
 _SEAM = 3  # records of a run
+_FEW = 1 << 16  # places for keys to begin with
 _SHIFT = np.uint64(31)
 _NOTHING = np.uint64(0x51ED270B2C7F1A3D)  # of a missing value; an empty one is the same
 
 
-def make_keys(
+def find_prints(
     table: Table, columns: Sequence[int], *, ignore_case: bool, ignore_spacing: bool
 ) -> Digests:
-    """Return the key of each record, (R, 2) uint64: two digests of its values."""
-    keys = np.zeros((table.n_records, 2), np.uint64)
-    for column in columns:
-        prints = _find_prints(table, column, ignore_case=ignore_case, ignore_spacing=ignore_spacing)
+    """Return the digest of each value of some columns, (R, F) uint64."""
+    found = np.empty((table.n_records, len(columns)), np.uint64)
+    for place, column in enumerate(columns):
+        found[:, place] = _find_prints(
+            table, column, ignore_case=ignore_case, ignore_spacing=ignore_spacing
+        )
+    return found
+
+
+def mix_keys(prints: Digests) -> Digests:
+    """Return the key of each record, (R, 2) uint64: two digests of those of its values."""
+    keys = np.zeros((2, len(prints)), np.uint64)
+    for mine in prints.T:
         for half, factor in enumerate((_FIRST, _SECOND)):
-            keys[:, half] ^= prints
-            keys[:, half] *= factor
-            keys[:, half] ^= keys[:, half] >> _SHIFT
-    return keys
+            keys[half] ^= mine
+            keys[half] *= factor
+            keys[half] ^= keys[half] >> _SHIFT
+    return keys.T
 
 
 def _find_prints(table: Table, column: int, *, ignore_case: bool, ignore_spacing: bool) -> Digests:
@@ -69,8 +85,8 @@ def _find_prints(table: Table, column: int, *, ignore_case: bool, ignore_spacing
     folded = []
     for value in kinds.tell(table.text):
         text = value.decode()
-        text = text.casefold() if ignore_case else text
-        folded.append(("".join(text.split()) if ignore_spacing else text).encode())
+        text = fold_case(text) if ignore_case else text
+        folded.append((drop_spacing(text) if ignore_spacing else text).encode())
     laid = np.frombuffer(b"".join(folded), np.uint8)
     digests = _digest(laid, np.array([len(one) for one in folded], np.int64))
     prints[kinds.rows] = digests[kinds.which]
@@ -84,48 +100,97 @@ def _digest(laid: Bytes, sizes: Ints) -> Digests:
 
 
 class Repeats:
-    """Keys that were met, with the number of the record that had each first."""
+    """Keys that were met, with the number of the record that had each first.
+
+    They lie in a table of at least twice as many places: each at the place its first bits say, or
+    at the next one behind it that was free.
+    """
 
     def __init__(self) -> None:
-        self._first, self._second = np.zeros((2, 0), np.uint64)
-        self._numbers = np.zeros(0, np.int64)
-        self._n_records = 0
+        self._n_keys = self._n_records = 0
+        self._make_room(_FEW)
+
+    def _make_room(self, n_places: int) -> None:
+        self._first, self._second = np.zeros((2, n_places), np.uint64)
+        self._numbers = np.full(n_places, -1, np.int64)  # of records; -1 where a place is free
 
     def find(self, keys: Digests) -> Ints:
         """Return for each record the number of the one that had its key first; -1 where it is the first.
 
         Records are numbered from 0 over all pieces.
         """
-        order, fresh = _sort(keys)
-        firsts = order[fresh]
-        first, second = keys[firsts, 0], keys[firsts, 1]
-        at, is_known = self._look_up(first, second)
-        numbers = firsts + self._n_records
-        numbers[is_known] = self._numbers[at[is_known]]
-        originals = np.empty(len(keys), np.int64)
-        originals[order] = numbers[np.cumsum(fresh) - 1]
-        new = ~is_known
-        self._first = np.insert(self._first, at[new], first[new])
-        self._second = np.insert(self._second, at[new], second[new])
-        self._numbers = np.insert(self._numbers, at[new], numbers[new])
-        originals[firsts[new]] = -1
+        mine = np.arange(self._n_records, self._n_records + len(keys))
+        if 2 * (self._n_keys + len(keys)) > self._numbers.size:
+            self._grow(self._n_keys + len(keys))
+        first, second = np.ascontiguousarray(keys.T)
+        originals = self._settle(first, second, mine)
+        originals[originals == mine] = -1
         self._n_records += len(keys)
         return originals
 
-    def _look_up(self, first: Digests, second: Digests) -> tuple[Ints, Bools]:
-        """Return where among the keys each stands or would, and which stand there."""
-        at = np.searchsorted(self._first, first)
-        if not self._first.size:
-            return at, np.zeros(first.size, np.bool_)
-        while True:  # as good as never more than once: then halves of keys are alike
-            here = np.minimum(at, self._first.size - 1)
-            is_half = (at < self._first.size) & (self._first.take(here, mode="clip") == first)
-            is_known = is_half & (self._second.take(here, mode="clip") == second)
-            behind = self._first.take(here + 1, mode="clip") == first
-            goes_on = is_half & ~is_known & behind & (here + 1 < self._first.size)
-            if not goes_on.any():
-                return at, is_known
-            at = at + goes_on
+    def _grow(self, n_keys: int) -> None:
+        """Lay all keys in a table with room for so many."""
+        taken = np.flatnonzero(self._numbers >= 0)
+        first, second, numbers = self._first[taken], self._second[taken], self._numbers[taken]
+        self._make_room(1 << (4 * n_keys - 1).bit_length())
+        self._n_keys = 0
+        self._settle(first, second, numbers)
+
+    def _settle(self, first: Digests, second: Digests, numbers: Ints) -> Ints:
+        """Lay keys in the table where they are new; return for each whose number stands with it."""
+        found = numbers.copy()
+        last = self._numbers.size - 1
+        places = (first & np.uint64(last)).view(np.int64)
+        left: Ints | None = None  # all of them, at first
+        while places.size:
+            there = self._numbers.take(places)
+            free = np.flatnonzero(there < 0)
+            taken, mine = places[free], numbers[free]
+            self._numbers[taken[::-1]] = mine[::-1]  # so that the first of several stays
+            won = self._numbers.take(taken) == mine
+            placed, new = taken[won], free[won]
+            self._first[placed], self._second[placed] = first[new], second[new]
+            self._n_keys += new.size
+            is_here = self._first.take(places) == first
+            is_here &= self._second.take(places) == second
+            here = np.flatnonzero(is_here)
+            found[here if left is None else left[here]] = self._numbers.take(places[here])
+            away = np.flatnonzero(~is_here)
+            left = away if left is None else left[away]
+            first, second, numbers = first[away], second[away], numbers[away]
+            places = (places[away] + 1) & last
+        return found
+
+
+class Likeness:
+    """The digests of the first records' values, by which it is told in what two of them differ."""
+
+    def __init__(self) -> None:
+        self._names: tuple[str, ...] = ()
+        self._prints: list[Digests] = []
+        self._lines: list[Ints] = []
+        self._n_records = 0
+
+    def add(self, names: tuple[str, ...], prints: Digests, lines: Ints) -> None:
+        """Remember records, as long as there are not too many."""
+        self._names = names
+        if self._n_records < MOST_NEAR:
+            self._prints.append(prints)
+            self._lines.append(lines)
+        self._n_records += len(prints)
+
+    def tell(self, pairs: Sequence[tuple[int, int]]) -> str:
+        """Return in what records differ from others, both by their numbers, in words."""
+        if not self._prints:
+            return ""
+        prints, lines = np.concatenate(self._prints), np.concatenate(self._lines)
+        said = []
+        for mine, other in pairs:
+            if max(mine, other) < len(prints):
+                odd = np.flatnonzero(prints[mine] != prints[other])
+                names = ", ".join(self._names[place] for place in odd.tolist())
+                said.append(f"line {lines[mine]} from line {lines[other]} in {names}")
+        return f": {'; '.join(said)}" if said else ""
 
 
 class Seams:
@@ -137,13 +202,20 @@ class Seams:
 
     def look(self, originals: Ints, lines: Ints) -> None:
         """Go on with the records that others said first (-1 for one that is new), and their lines."""
-        for original, line in zip(originals.tolist(), lines.tolist(), strict=True):
-            if original >= 0 and original == self._last + 1 and self._length:
-                self._length += 1
-            else:
-                self.close()
-                self._length, self._line = int(original >= 0), line
-            self._last = original if original >= 0 else -2
+        before = np.append(self._last, originals[:-1])
+        goes_on = (originals >= 0) & (before >= 0) & (originals == before + 1)
+        ends = np.append(np.flatnonzero(~goes_on), originals.size)
+        self._length += int(ends[0])  # of the run that the piece before this one ended in
+        begins = ends[:-1][originals[ends[:-1]] >= 0]
+        lengths = ends[np.searchsorted(ends, begins, "right")] - begins
+        if ends.size > 1:
+            self.close()
+        for begin, length in zip(begins.tolist(), lengths.tolist(), strict=True):
+            if length >= _SEAM or begin + length == originals.size:
+                self._line, self._length = int(lines[begin]), length
+                if begin + length < originals.size:
+                    self.close()
+        self._last = int(originals[-1]) if originals.size else self._last
 
     def close(self) -> None:
         """Take note of a run that has come to its end."""

@@ -31,14 +31,21 @@ from wetcomb.steps.clean.marks import (
 )  # fmt: skip
 from wetcomb.steps.clean.musts import Musts
 from wetcomb.steps.clean.options import Clean
-from wetcomb.steps.clean.repeats import Repeats, Seams, find_last, make_keys
+from wetcomb.steps.clean.repeats import (
+    MOST_NEAR,
+    Likeness,
+    Repeats,
+    Seams,
+    find_last,
+    find_prints,
+    mix_keys,
+)
 from wetcomb.steps.clean.sorting import sort_records
 from wetcomb.steps.clean.strikes import Strikes, Watched
 from wetcomb.steps.clean.written import read_named
 
 __all__ = ["Cleaner", "begin"]
 
-_MOST_NEAR = 1 << 17  # records that are looked at for being near repeats
 _SHOWN = 3  # lines, or seams, that are told
 
 
@@ -62,11 +69,16 @@ class Cleaner(StepRun):
         self._fixer = Fixer(options.fixes)
         self._repeats, self._rows, self._near = Repeats(), Repeats(), Repeats()
         self._seams = Seams()
-        self._near_lines: list[int] = []  # of records that differ from others in little
+        self._likeness = Likeness()
+        self._near_rows: list[tuple[int, int]] = []  # records that differ from others in little
+        self._odd_rows: list[tuple[int, int]] = []  # and those that have only the key of another
         self._columns = Columns(options)
         self._musts = Musts(options.musts)
         self._strikes = Strikes()
         self._matching = [compile_pattern(text) for text in options.drop_matching]
+        self._sort_notes: list[str] = []
+        self._renamed: dict[str, str] = {}  # by steps before this one
+        self._n_seen = 0  # records that were looked at for being repeats
         self._met: set[int] = set()  # lines to be dropped that were met
         self._n_named = self._n_dropped = self._n_differing = self._n_kept = 0
 
@@ -77,6 +89,7 @@ class Cleaner(StepRun):
             yield batch
             return
         charges: list[Charge] = []
+        self._renamed |= {old: new for old, new in batch.renamed if old}
         table = self._fixer.fix(tell_apart(table))
         table = self._drop_records(table, charges)
         table = self._edit_values(table, charges)
@@ -95,15 +108,21 @@ class Cleaner(StepRun):
         table, more, sources = self._columns.arrange(table, sources, self._find)
         charges += more
         if self._options.sort:
-            table = sort_records(table, self._options.sort, self._find)
+            table, told = sort_records(table, self._options.sort, self._find)
+            self._sort_notes += told
         self._musts.look(table, self._find)
         yield replace(
-            batch, table=table, charges=[*batch.charges, *charges], name_sources=tuple(sources)
+            batch,
+            table=table,
+            charges=[*batch.charges, *charges],
+            name_sources=tuple(sources),
+            renamed=(*batch.renamed, *self._columns.renamed) if sources else batch.renamed,
         )
 
     def tell(self) -> Told:
         """Return what was converted, which repeats there were, what did not hold, what never was there."""
         notes = [*self._strikes.tell(), *self._converter.tell()]
+        held, broken = self._musts.tell()
         if self._options.drop_records or self._options.drop_matching:
             noun = "record" if self._n_named == 1 else "records"
             notes.append(f"{self._n_named:,} {noun} dropped by line or pattern")
@@ -112,25 +131,33 @@ class Cleaner(StepRun):
             said = f"{self._n_dropped:,} {noun} dropped, {self._n_kept:,} records left"
             if self._n_differing:
                 said += f"; {self._n_differing:,} have the key of another and differ"
+                said += self._likeness.tell(self._odd_rows[:_SHOWN])
             notes += [said, *self._tell_repeats()]
         wanted = self._options.dropped_lines
+        notes += self._sort_notes
+        notes += [f"it holds that: {', '.join(held)}"] if held else []
         unmet = [str(first) for k, (first, _) in enumerate(wanted) if k not in self._met]
         if unmet:
             raise InputError(
                 f"--drop-records {', '.join(unmet)}: no record stands there; --with-source shows the lines of records"
             )
         self._fixer.check()
-        return Told(tuple(notes), remembered=self._fixer.remembered, broken=self._musts.tell())
+        return Told(
+            tuple(notes),
+            remembered=self._fixer.remembered,
+            broken=broken,
+            doubts=tuple(self._converter.find_doubts()),
+        )
 
     def _tell_repeats(self) -> Iterator[str]:
         """Yield where two pastes seem to overlap, and which records differ from others in little."""
         self._seams.close()
         for line, length in self._seams.found[:_SHOWN]:
             yield f"{length:,} records from line {line} on repeat others in the same order: two pastes overlap there"
-        if self._near_lines:
-            number, shown = len(self._near_lines), ", ".join(map(str, self._near_lines[:_SHOWN]))
+        if self._near_rows:
+            number, shown = len(self._near_rows), self._likeness.tell(self._near_rows[:_SHOWN])
             noun = "record differs" if number == 1 else "records differ"
-            yield f"{number:,} {noun} from another in capitals or spacing only, first in line {shown}: --ignore-case, --ignore-spacing"
+            yield f"{number:,} {noun} from another in capitals or spacing only{shown}; --ignore-case, --ignore-spacing"
 
     def _find(self, table: Table, flag: str, name: str) -> int:
         """Return the place of a column.
@@ -139,6 +166,10 @@ class Cleaner(StepRun):
         ------
         UsageError : there is none, or there are two of that name
         """
+        if name not in table.names and name in self._renamed:
+            raise UsageError(
+                f"{flag}: {name!r} is called {self._renamed[name]!r} since an earlier step; name it so"
+            )
         if table.names.count(name) > 1:
             raise UsageError(f"{flag}: there are two columns {name!r}; name them by their numbers")
         return table.find_column(name, flag)
@@ -163,9 +194,8 @@ class Cleaner(StepRun):
         """Take off and write otherwise what was asked for, column by column."""
         options = self._options
         every = range(len(table.names))
-        edits: list[tuple[int, Callable[[bytes], object]]] = [
-            (column, trim) for column in every if _has_edges(table, column)
-        ]
+        trimmed = [] if options.is_check else [k for k in every if _has_edges(table, k)]
+        edits: list[tuple[int, Callable[[bytes], object]]] = [(k, trim) for k in trimmed]
         if options.unquote:
             edits += [(column, make_unquote()) for column in every]
             edits += [(column, trim) for column in every]
@@ -202,9 +232,12 @@ class Cleaner(StepRun):
         options = self._options
         places = [self._find(table, "--by", name) for name in options.by]
         folding = {"ignore_case": options.ignore_case, "ignore_spacing": options.ignore_spacing}
-        keys = make_keys(table, places or range(len(table.names)), **folding)
         every = range(len(table.names))
+        prints = find_prints(table, places if options.repeat_kept else every, **folding)
+        keys = mix_keys(prints if options.repeat_kept else prints[:, places or every])
         lines = table.line_numbers(np.arange(table.n_records))[0]
+        n_before = self._n_seen
+        self._n_seen += table.n_records
         if options.repeat_kept == "last":
             gone = np.ones(table.n_records, np.bool_)
             gone[find_last(keys)] = False
@@ -212,18 +245,23 @@ class Cleaner(StepRun):
             originals = self._repeats.find(keys)
             gone = originals >= 0
             self._seams.look(originals, lines)
+        if not options.repeat_kept:
+            self._likeness.add(table.names, prints, lines)
         if places and not options.repeat_kept:
-            whole = self._rows.find(make_keys(table, every, **folding)) >= 0
+            whole = self._rows.find(mix_keys(prints)) >= 0
             rows = np.flatnonzero(gone & ~whole)
             gone &= whole
             self._n_differing += rows.size
+            few = rows[: max(0, _SHOWN - len(self._odd_rows))]
+            self._odd_rows += zip((few + n_before).tolist(), originals[few].tolist(), strict=True)
             odd = SnagRows.gather([(rows, SNAG_CODES["repeat-differs"])])
             table = replace(table, snags=SnagRows.join([table.snags, odd]))
         is_exact = not places and not (options.ignore_case and options.ignore_spacing)
-        if is_exact and self._n_dropped + self._n_kept < _MOST_NEAR:
-            alike = make_keys(table, every, ignore_case=True, ignore_spacing=True)
-            near = np.flatnonzero((self._near.find(alike) >= 0) & ~gone)
-            self._near_lines += lines[near].tolist()
+        if is_exact and n_before < MOST_NEAR:
+            alike = find_prints(table, every, ignore_case=True, ignore_spacing=True)
+            others = self._near.find(mix_keys(alike))
+            near = np.flatnonzero((others >= 0) & ~gone)
+            self._near_rows += zip((near + n_before).tolist(), others[near].tolist(), strict=True)
         self._n_dropped += int(gone.sum())
         self._n_kept += int((~gone).sum())
         return _leave_out(table, gone, "repeat", charges), ~gone

@@ -8,7 +8,9 @@ from decimal import Decimal
 
 import numpy as np
 
+from wetcomb.core.arrays import Ints
 from wetcomb.core.table import Table, take_records
+from wetcomb.match.letter_case import fold_case
 from wetcomb.steps.clean.converting import Find
 from wetcomb.steps.clean.edits import list_kinds
 
@@ -17,18 +19,31 @@ __all__ = ["sort_records"]
 _NUMBER = re.compile(rb"-?\d+(?:\.\d+)?")
 
 
-def sort_records(table: Table, columns: Sequence[str], find: Find) -> Table:
-    """Return the table sorted, equal records in the order they came; what is no number comes first."""
-    order = np.arange(table.n_records)
+def sort_records(table: Table, columns: Sequence[str], find: Find) -> tuple[Table, list[str]]:
+    """Return the table sorted, equal records in the order they came, and what is to be told of it.
+
+    What is no number comes first, or last where it goes down.
+    """
+    order, told = np.arange(table.n_records), list[str]()
     for name in reversed(columns):
         is_down = name.startswith("-") and name not in table.names
-        ranks = _rank(table, find(table, "--sort", name[is_down:]))
+        column = find(table, "--sort", name[is_down:])
+        ranks, n_odd = _rank(table, column)
         order = order[np.argsort(-ranks[order] if is_down else ranks[order], kind="stable")]
-    return take_records(table, order)
+        if n_odd:
+            noun = (
+                "value is no number and stands" if n_odd == 1 else "values are no numbers and stand"
+            )
+            where = "last" if is_down else "first"
+            told.insert(0, f"--sort {table.names[column]}: {n_odd:,} {noun} {where}")
+    return take_records(table, order), told
 
 
-def _rank(table: Table, column: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
-    """Return the place of each record's value among all of the column's; blank ones come first."""
+def _rank(table: Table, column: int) -> tuple[Ints, int]:
+    """Return the place of each record's value among all of the column's, and how many are no numbers among such.
+
+    Blank ones come first.
+    """
     kinds = list_kinds(table, column)
     values = [*kinds.tell(table.text)]
     numbers = [_NUMBER.fullmatch(value) is not None for value in values]
@@ -37,11 +52,12 @@ def _rank(table: Table, column: int) -> np.ndarray[tuple[int], np.dtype[np.int64
     def weigh(value: bytes) -> tuple[bool, Decimal, str, str]:
         text = value.decode()
         is_number = are_numbers and _NUMBER.fullmatch(value) is not None
-        return is_number, Decimal(text) if is_number else Decimal(0), text.casefold(), text
+        return is_number, Decimal(text) if is_number else Decimal(0), fold_case(text), text
 
     keys = [weigh(value) for value in values]
     ordered = {key: rank for rank, key in enumerate(sorted(set(keys)), 1)}
     ranks = np.zeros(table.n_records, np.int64)
     if values:
         ranks[kinds.rows] = np.array([ordered[key] for key in keys])[kinds.which]
-    return ranks
+    n_odd = sum(n for n, is_number in zip(kinds.counts, numbers, strict=True) if not is_number)
+    return ranks, n_odd if are_numbers else 0

@@ -17,6 +17,7 @@ from typing import Annotated, ClassVar, Literal, NamedTuple
 from msgspec.structs import force_setattr
 
 from wetcomb.core.errors import UsageError
+from wetcomb.match.letter_case import fold_case
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.step import AUTO, Auto, Step, option
 
@@ -221,7 +222,7 @@ block is a record, each label a column. Left out, the labels are worked out from
                 "--blocks first-label needs a --label; or say --blocks line or another"
             )
         specs = self.specs
-        keys = [(text.casefold(), spec.nth) for spec in specs for text in spec.texts]
+        keys = [(fold_case(text), spec.nth) for spec in specs for text in spec.texts]
         if any(not text for text, _ in keys):
             raise UsageError("a label is empty; give the text that stands before the values")
         twice = next((text for text, nth in keys if keys.count((text, nth)) > 1), None)
@@ -245,8 +246,8 @@ block is a record, each label a column. Left out, the labels are worked out from
         owners: dict[str, tuple[str, ...]] = {}
         for spec in specs:
             for text in spec.texts:
-                known = owners.setdefault(text.casefold(), spec.texts)
-                if [one.casefold() for one in known] != [one.casefold() for one in spec.texts]:
+                known = owners.setdefault(fold_case(text), spec.texts)
+                if [*map(fold_case, known)] != [*map(fold_case, spec.texts)]:
                     raise UsageError(
                         f"{text!r} is one of the ways to read two labels ({'|'.join(known)} and {'|'.join(spec.texts)}); give it to one of them"
                     )

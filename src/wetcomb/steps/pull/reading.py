@@ -11,6 +11,7 @@ from wetcomb.core.arrays import Bools, Ints, is_among, sort_unique
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.text import Text
 from wetcomb.match.labels import LabelFinder, find_like
+from wetcomb.match.letter_case import fold_case
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.anchors import Anchors, Taken
 from wetcomb.steps.pull.blocks import Blocks, MailHead, find_rules
@@ -90,7 +91,7 @@ class BlockReader:
         self._finder = LabelFinder(bodies, options.label_mark, anywhere=options.labels_anywhere)
         self._reader = LabelReader(self._finder)
         self._mail = {
-            text[len(_MAIL) :].casefold(): place
+            fold_case(text[len(_MAIL) :]): place
             for place, own in enumerate(self._texts)
             for text in own
             if _is_mail(text)
@@ -334,4 +335,4 @@ def _tell_before(lines: Lines, place: int) -> str:
 
 
 def _is_mail(text: str) -> bool:
-    return text.casefold().startswith(_MAIL)
+    return fold_case(text).startswith(_MAIL)

@@ -14,6 +14,7 @@ from wetcomb.core.batch import LabelCount
 from wetcomb.core.errors import find_nearest
 from wetcomb.core.text import Text
 from wetcomb.match.digests import Reader
+from wetcomb.match.letter_case import fold_case
 from wetcomb.steps.pull.options import BLOCK_WORDS, Pull
 from wetcomb.steps.pull.values import ENDS
 
@@ -215,7 +216,7 @@ def _tell_again(seen: Seen, names: Sequence[str], options: Pull) -> Iterator[str
     for column, (number, first) in sorted(seen.again.items()):
         name = names[column]
         before, behind = first.before
-        is_told = before.casefold() != behind.casefold() and max(map(len, first.before)) < _EXCERPT
+        is_told = fold_case(before) != fold_case(behind) and max(map(len, first.before)) < _EXCERPT
         is_told &= name in labels and not any(_MARK.search(words) for words in first.before)
         if is_told:
             settle = f"longer ones are unique: --label {before!r} and --label {behind!r}"

@@ -231,7 +231,7 @@ It reads a table (--read), or text that it cuts as split would.
         """The columns whose values are moved by hand to other records."""
         return _read_shifts("slide", self.slide, "14:Toll:1 (N below 0 moves up)")
 
-    def remember(self, texts: Mapping[str, str]) -> Realign:
+    def remember(self, texts: Mapping[str, str], digest: str) -> Realign:
         """Return the step with the texts of the records that cells are shifted in."""
         return replace(self, shift=tuple(_add_text(shift, texts) for shift in self.shifts))
 

@@ -15,6 +15,7 @@ from wetcomb.core.rewrite import list_lines, rewrite
 from wetcomb.core.snags import SNAG_CODES
 from wetcomb.core.text import Text
 from wetcomb.match.hyphens import find_hyphens, find_small
+from wetcomb.match.letter_case import fold_case
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.unwrap.options import Unwrap
@@ -40,7 +41,7 @@ class Unwrapper(StepRun):
         ignored = options.ignore_case
         self._starts = [compile_pattern(text, ignore_case=ignored) for text in options.starts]
         self._ends = [compile_pattern(text, ignore_case=ignored) for text in options.ends]
-        self._words = {word.casefold() for word in options.words}
+        self._words = {fold_case(word) for word in options.words}
         self._has_begun = False
         self._is_rest = False  # the chunk begins with what a record had too many lines for
 
@@ -269,7 +270,7 @@ class Unwrapper(StepRun):
             for row in likely.tolist():
                 parts = data[begin[row] : end[row] - 1], data[begin[row + 1] : end[row + 1]]
                 left, right = (part.tobytes().decode() for part in parts)
-                mended[row] = _join_word(left, right).casefold() in self._words
+                mended[row] = fold_case(_join_word(left, right)) in self._words
         return mended
 
 
