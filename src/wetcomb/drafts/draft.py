@@ -83,7 +83,7 @@ def draft(
     UsageError : what is given contradicts itself
     """
     raw = text.encode() if isinstance(text, str) else text
-    comb, drafted = draft_once(
+    comb, drafted = draft_whole(
         raw, given, part, encoding=encoding, first_line=first_line, labels=labels
     )
     if with_readings:
@@ -91,6 +91,26 @@ def draft(
     if not with_commands:
         return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
     return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
+
+
+def draft_whole(
+    text: bytes,
+    given: Mapping[str, Any],
+    part: Part | None,
+    *,
+    encoding: str = "",
+    first_line: int = 1,
+    labels: Sequence[str] = (),
+) -> tuple[Comb, Drafted]:
+    """Return the cheapest comb for a whole text, and its evidence; where something is stated, as that says."""
+    comb, drafted = draft_once(
+        text, given, part, encoding=encoding, first_line=first_line, labels=labels
+    )
+    if given or labels or part is not None:
+        return comb, drafted
+    from wetcomb.drafts.whole import find_cheaper
+
+    return find_cheaper(text, comb, drafted, encoding, first_line)
 
 
 def settle_doubts(

@@ -28,7 +28,7 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
-from wetcomb.drafts.draft import draft_once, settle_doubts
+from wetcomb.drafts.draft import draft_once, draft_whole, settle_doubts
 from wetcomb.drafts.parts import FoundPart, find_parts, is_large_table
 from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.telling import name_cut
@@ -98,7 +98,7 @@ def _look(
     """
     data, first_line = sample.data, sample.first_line
     try:
-        comb, drafted = draft_once(data, given, part, first_line=first_line, labels=labels)
+        comb, drafted = draft_whole(data, given, part, first_line=first_line, labels=labels)
     except InputError as error:
         return [], (Doubt("no-table", str(error)),)
     doubts = settle_doubts(data, comb, drafted, part, first_line)

@@ -66,6 +66,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     n_tables : how many tables were found in the whole text
     steps, split, weighed : what was drafted, and its evidence; no evidence where all was stated
     batch : what the steps make of `inside`
+    rival : the next way that makes another table, in words, and how many bits dearer it is
     has_stated_labels : which labels there are was stated: what they leave is left on purpose
     """
 
@@ -79,6 +80,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     weighed: Weighed | None
     batch: Batch
     has_stated_labels: bool = False
+    rival: tuple[str, float] | None = None
 
     @property
     def table(self) -> Table:

@@ -90,6 +90,14 @@ told. It makes text; a lone `+` hands it on to unwrap or split.
             example="'- {digits} -'",
         ),
     ] = ()
+    reply_mark: Annotated[
+        str,
+        option(
+            "a mark that leaves before any line that it quotes, whatever stands before it; else only those of quoted mails do",
+            group=_LINES,
+            example="'>'",
+        ),
+    ] = ""
     drop: Annotated[
         tuple[str, ...] | str,
         option(

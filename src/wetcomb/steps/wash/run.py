@@ -34,6 +34,8 @@ _SIGNS = {
     )
 }
 _REPLY = re.compile(rb"(?:[ \t]*>)+[ \t]?")
+#: Bars that quote a line, and do not frame it.
+_BARS = re.compile(rb"(?:[ \t]*\|)+(?:$|[ \t](?!.*\|[ \t]*$))")
 #: How a line ends or begins that says a quoted stretch follows.
 _WROTE = re.compile(
     rb"(?i)(?:\b(?:wrote|writes|schrieb|escribi\xc3\xb3|a \xc3\xa9crit)\b.*:|-{2,} ?(?:forwarded|original) message ?-{2,}|(?:from|date|subject|to|sent):.*)[ \t]*$"
@@ -73,6 +75,9 @@ class Washer(StepRun):
         self._foot = self._compile(options.page_foot)
         self._kinds = [kind for kind in _SIGNS if kind not in options.keep]
         self._at_top, self._n_blank = True, 0
+        stated = re.escape(options.reply_mark.encode())
+        self._quoting = re.compile(rb"(?:[ \t]*%b)+[ \t]?" % stated) if stated else None
+        self._is_barred = False  # whether they are bars
         self._depth = 0  # reply marks of the last line, nothing where none is quoted
         self._before = b""  # the last line that is not blank
         self._has_kept, self._owes_mark, self._last_kept = False, False, 0
@@ -285,25 +290,33 @@ class Washer(StepRun):
     ) -> list[tuple[int, int]]:
         """Return the reply marks of stretches of lines that all have one, told by a line before."""
         found: list[tuple[int, int]] = []
-        if b">" not in raw:
+        if self._quoting is not None:
+            marks = (self._quoting.match(raw, a, b) for a, b in zip(starts, stops, strict=True))
+            return [mark.span() for mark in marks if mark]
+        if b">" not in raw and b"|" not in raw:
             if any(raw[a:b].strip() for a, b in zip(starts, stops, strict=True)):
-                self._depth = 0
+                self._depth, self._is_barred = 0, False
             lines = (raw[a:b].strip() for a, b in zip(starts[::-1], stops[::-1], strict=True))
             self._before = next(filter(None, lines), self._before)
             return found
         for start, stop in zip(starts, stops, strict=True):
             line = raw[start:stop].strip()
-            mark = _REPLY.match(raw[start:stop].rstrip(b"\r\n"))
+            bare = raw[start:stop].rstrip(b"\r\n")
             is_told = _WROTE.search(self._before) is not None
+            mark = _REPLY.match(bare)
+            if self._is_barred if self._depth else is_told and mark is None:
+                mark = _BARS.match(bare)
+                self._is_barred = mark is not None
             if mark and (self._depth or is_told):
-                end, depth = mark.end(), mark[0].count(b">")
+                sign = b"|" if self._is_barred else b">"
+                end, depth = mark.end(), mark[0].count(sign)
                 is_deeper = depth == self._depth + 1 > 1 and not is_told
                 if is_deeper and raw[start + end : start + end + 1].isdigit():
-                    end, depth = mark[0].rindex(b">"), self._depth  # "> 200" is a value
+                    end, depth = mark[0].rindex(sign), self._depth  # "> 200" is a value
                 found.append((start, start + end))
                 self._depth = depth
             elif line:
-                self._depth = 0
+                self._depth, self._is_barred = 0, False
             self._before = line or self._before
         return found
 

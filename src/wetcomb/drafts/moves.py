@@ -1,0 +1,178 @@
+"""Moves that a chain may be grown by, one at a time, as long as its price falls."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+
+import numpy as np
+from msgspec.structs import replace
+
+from wetcomb.core.errors import WetCombError
+from wetcomb.core.table import MISSING
+from wetcomb.drafts.named_lines import find_named_lines
+from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
+from wetcomb.drafts.record_lines import SampleLines
+from wetcomb.drafts.trial import try_split
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap.options import Unwrap
+
+__all__ = ["MOVES", "find_split"]
+
+_KEYS = 3
+
+
+def find_split(chain: Chain) -> tuple[int, Split] | None:
+    """Return the split that makes the table, and its place; None where another step does."""
+    for place, step in enumerate(chain.steps):
+        if isinstance(step, Split) and not step.column:
+            return place, step
+    return None
+
+
+def _restate(chain: Chain, place: int, step: Step, note: str = "") -> Chain:
+    steps = (*chain.steps[:place], step, *chain.steps[place + 1 :])
+    return replace(chain, steps=steps, notes=(*chain.notes, note) if note else chain.notes)
+
+
+def take_heading(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with its first record, or its first two lines, for a heading."""
+    found = find_split(priced.chain)
+    if found is None or found[1].heading != "none" or found[1].outline_level:
+        return
+    place, split = found
+    if split.per_record or split.edges or split.cuts != "all":
+        yield _restate(priced.chain, place, replace(split, heading="first"))
+    else:
+        yield _restate(priced.chain, place, replace(split, heading="first", fields=0))
+    if split.edges and not split.wrapped:
+        yield _restate(priced.chain, place, replace(split, heading=2))
+
+
+def leave_out(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain over less of the text: without the first or last stretch, or line."""
+    chain = priced.chain
+    lines = text.lines
+    full = [k for k in range(chain.first, chain.last) if lines[k].strip()]
+    if len(full) < 4:
+        return
+    blank = [k for k in range(full[0], full[-1]) if not lines[k].strip()]
+    if blank:
+        begin = next(k for k in full if k > blank[0])
+        end = max(k for k in full if k < blank[-1])
+        yield replace(chain, first=begin)
+        yield replace(chain, last=end + 1)
+    yield replace(chain, first=full[1])
+    yield replace(chain, last=full[-2] + 1)
+
+
+def join_wrapped(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with lines that go on under their columns joined to the record above."""
+    found = find_split(priced.chain)
+    table = priced.batch.table
+    if found is None or not found[1].edges or found[1].wrapped or table is None:
+        return
+    place, split = found
+    for column in range(min(_KEYS, len(table.names))):
+        blank = table.ends[:, column] <= table.starts[:, column]
+        if 0 < blank.sum() < table.n_records:
+            key = {"key": str(column + 1)} if column else {}
+            note = f"A line that is blank in column {column + 1} goes on with the record above."
+            yield _restate(priced.chain, place, replace(split, wrapped=True, **key), note)
+    reasons = set() if priced.batch.drops is None else set(priced.batch.drops.reasons.tolist())
+    if reasons:
+        for what in ("blank-line", "rule"):
+            note = f"Records stand on several lines, parted by {what.replace('-', ' ')}s."
+            yield _restate(priced.chain, place, replace(split, wrapped=True, parted_by=what), note)
+
+
+def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with the first column's value holding for the records below that leave it blank."""
+    table = priced.batch.table
+    chain = priced.chain
+    if (
+        table is None
+        or table.n_records < 3
+        or any(isinstance(s, Clean) and s.carry for s in chain.steps)
+    ):
+        return
+    n_groups = 0
+    while (
+        n_groups < len(table.names)
+        and (table.starts[1:, n_groups] == table.starts[:-1, n_groups]).any()
+        and (table.starts[:, n_groups] != MISSING).all()
+        and (table.ends[:, n_groups] > table.starts[:, n_groups]).all()
+    ):
+        n_groups += 1
+    for column in range(n_groups, min(n_groups + 2, len(table.names) - 1)):
+        blank = table.ends[:, column] <= table.starts[:, column]
+        if blank[0] or blank.sum() < 2:
+            return
+        names = tuple(str(k + 1) for k in range(n_groups, column + 1))
+        note = f"{table.names[column]} is printed only where it changes; carried down."
+        if isinstance(chain.steps[-1], Clean):
+            yield _restate(chain, len(chain.steps) - 1, replace(chain.steps[-1], carry=names), note)
+        else:
+            yield replace(
+                chain, steps=(*chain.steps, Clean(carry=names)), notes=(*chain.notes, note)
+            )
+
+
+def name_lines(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with group lines and total lines named."""
+    found = find_split(priced.chain)
+    if found is None or found[1].group or found[1].totals or found[1].wrapped:
+        return
+    place, split = found
+    if (
+        split.records_at != "newline"
+        or split.per_record
+        or split.column_by_column
+        or split.boundary
+    ):
+        return
+    if any(isinstance(step, Unwrap) for step in priced.chain.steps[:place]):
+        return
+    with suppress(WetCombError):
+        raw = text.take(priced.chain.first, priced.chain.last)
+        trial = try_split(np.frombuffer(raw, np.uint8), replace(split, heading="none"), 0.0)
+        named, notes = find_named_lines(SampleLines.of(trial, split))
+        if named:
+            yield _restate(priced.chain, place, replace(split, **named), " ".join(notes))
+
+
+def mend_hyphens(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with words mended that a hyphen parts at a line's end."""
+    for place, step in enumerate(priced.chain.steps):
+        is_join = isinstance(step, Unwrap) or (isinstance(step, Split) and step.wrapped)
+        if is_join and not step.hyphens:  # type: ignore[attr-defined]
+            yield _restate(priced.chain, place, replace(step, hyphens="mend"), "Words that a hyphen parts at a line's end are mended.")  # fmt: skip
+
+
+def join_bare(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with lines joined as they stand: they were cut at a width, within words."""
+    for place, step in enumerate(priced.chain.steps):
+        if isinstance(step, Unwrap) and step.glue:
+            note = "Lines are joined as they stand."
+            yield _restate(priced.chain, place, replace(step, glue=""), note)
+
+
+def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with marks around every record for a frame."""
+    found = find_split(priced.chain)
+    table = priced.batch.table
+    if found is None or table is None or found[1].frame or found[1].edges or len(table.names) < 4:
+        return
+    place, split = found
+    is_bare = (table.ends <= table.starts).mean(axis=0) > 0.9
+    if is_bare[0] and is_bare[-1]:
+        fields = split.fields - 2 if isinstance(split.fields, int) and split.fields else 0
+        yield _restate(priced.chain, place, replace(split, frame=True, fields=fields))
+
+
+#: Every move there is.
+MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
+    take_heading, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, leave_out,
+)  # fmt: skip

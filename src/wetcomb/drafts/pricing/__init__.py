@@ -1,0 +1,1 @@
+"""One price in bits for a whole text: tokens, columns, and all that a chain of steps makes of it."""

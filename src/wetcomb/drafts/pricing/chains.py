@@ -1,0 +1,514 @@
+"""What a whole text costs to write down, given a chain of steps: the price of the chain.
+
+The steps are run as a comb would run them. What they keep is priced column by column; of what
+they drop or leave outside, and of how the records lie in the lines, whatever the chain does not
+explain costs what it takes to say it. So a table, a form, a list of cells, an outline and plain text
+are compared by one number. It is wrong where two readings say the same in as many bits.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from functools import lru_cache
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Ints
+from wetcomb.core.batch import Batch
+from wetcomb.core.ledger import Charge
+from wetcomb.core.table import MISSING, Table
+from wetcomb.core.text import Text
+from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
+from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
+from wetcomb.steps.registry import begin
+from wetcomb.steps.step import Step, list_options
+
+__all__ = ["Chain", "Priced", "PricedText", "price_roles"]
+
+_KIND = 4.0  # of structure
+_HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
+_DROPPED = 8.0  # a line of content dropped between records
+_SNAG = 20.0
+_NO_KEY = 2.0  # a record without its first cell
+_FEW = {1: 60.0, 2: 25.0}  # records
+_IN_NUMBER, _IN_WORD, _BETWEEN_WORDS = 5.0, 3.0, 1.5  # a cut there
+_LIKE = 14.0  # a name that looks like the figures below it
+_THIN = 6.0  # a record that fills its first cell only
+_TWICE = 30.0  # two columns of one name
+_OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
+_NO_MARK = 0.5  # a quote mark
+_LINE_ENDS = re.compile(r"\r\n|\n|\r")
+
+#: The role of a line by why it leaves.
+_ROLES = {
+    "blank-line": "b", "page-mark": "b", "rule": "u", "heading-again": "h", "heading-replaced": "h",
+    "dropped-line": "f", "page-head": "f", "page-foot": "f", "group-line": "g", "total-line": "t",
+}  # fmt: skip
+#: Text that leaves and that nothing explains.
+_RAW = frozenset(["unclaimed", "total-line", "not-taken", "dropped-piece", "empty-record", "label-again"])  # fmt: skip
+#: Text that leaves, of which there are few kinds.
+_LISTED = frozenset(
+    ["taken-out", "hyphen", "missing-word", "block-mark", "continues-mark", "group-line"]
+)
+
+
+class Chain(msgspec.Struct, frozen=True):
+    """Steps that would rebuild a text, or a part of it.
+
+    Attributes
+    ----------
+    steps : in order, nothing left open
+    first, last : the lines of the text that are meant, from 0; the last is not included
+    notes : the evidence, in words
+    bits : what it takes to say it beyond its options
+    """
+
+    steps: tuple[Step, ...]
+    first: int
+    last: int
+    notes: tuple[str, ...] = ()
+    bits: float = 0.0
+
+
+class Priced(msgspec.Struct, frozen=True, eq=False):
+    """A chain with its price by what it is paid for, and what it makes."""
+
+    chain: Chain
+    bits: dict[str, float]
+    batch: Batch
+
+    @property
+    def price(self) -> float:
+        """The bits of all of it."""
+        return sum(self.bits.values())
+
+
+class PricedText:
+    """A text under which chains are priced.
+
+    Attributes
+    ----------
+    lines : without their ends
+    plain : bits of the text as it stands
+    """
+
+    def __init__(self, raw: bytes, first_line: int = 1) -> None:
+        self.raw, self.first_line = raw, first_line
+        self._ends = _find_line_ends(raw)
+        self.lines = [line.strip("\r\n\f") for line in self._cut(raw)]
+        self._tokens = Tokens(self.lines)
+        self._columns = ColumnPrices(self._tokens)
+        self.plain = sum(map(self._tokens.price, self.lines)) + _KIND
+
+    def _cut(self, raw: bytes) -> list[str]:
+        starts = [0, *self._ends[:-1]]
+        return [raw[a:b].decode() for a, b in zip(starts, self._ends, strict=True)]
+
+    def take(self, first: int, last: int) -> bytes:
+        """Return some of its lines."""
+        ends = [0, *self._ends]
+        return self.raw[ends[first] : ends[last]]
+
+    def price(self, chain: Chain) -> Priced:
+        """Return a chain priced.
+
+        Raises
+        ------
+        WetCombError : the chain cannot run over this text
+        """
+        text = Text.of(self.take(chain.first, chain.last), self.first_line + chain.first)
+        stages, batch = _run(chain.steps, text)
+        assert batch.table is not None
+        seen = _Seen(self, chain, stages, batch, batch.table)
+        return Priced(chain, seen.price(self._tokens, self._columns), batch)
+
+
+def _find_line_ends(raw: bytes) -> list[int]:
+    ends = [match.end() for match in re.finditer(rb"\r\n|\n|\r", raw)]
+    return ends if ends and ends[-1] == len(raw) else [*ends, len(raw)]
+
+
+def _run(steps: Sequence[Step], text: Text) -> tuple[list[tuple[Text, Sequence[Charge]]], Batch]:
+    """Return the texts that steps work on with what they drop of them, and the last batch."""
+    stages: list[tuple[Text, Sequence[Charge]]] = []
+    batch = Batch(text)
+    for step in steps:
+        if batch.result is not None:
+            stages.append((batch.text, batch.charges))
+            batch = Batch(batch.result)
+        (batch,) = begin(step).feed(batch, is_last=True)
+        batch = batch.sign(step.name)
+    return [*stages, (batch.text, batch.charges)], batch
+
+
+class _Pieces(msgspec.Struct):
+    """Where the cells of a table stand in the text: one piece a line, in the order of the text."""
+
+    rows: Ints
+    columns: Ints
+    starts: Ints
+    ends: Ints
+    lines: Ints  # from 0, of the whole text
+    lasts: Ints
+
+
+class _Seen:
+    """What a chain made of a text, being priced."""
+
+    def __init__(
+        self,
+        text: PricedText,
+        chain: Chain,
+        stages: list[tuple[Text, Sequence[Charge]]],
+        batch: Batch,
+        table: Table,
+    ) -> None:
+        self._whole, self._chain, self._stages = text, chain, stages
+        self._batch, self._table = batch, table
+        self._is_pull = any(step.name == "pull" for step in chain.steps)
+        self._roles = ["b" if not line.strip() else "d" for line in text.lines]
+        self._raw: list[str] = []
+        self._listed: list[str] = []
+        self._groups: list[str] = []
+        self._between: list[str] = []  # marks that no label claims
+        self._n_marks = 0
+        self._pieces = self._find_pieces()
+
+    def price(self, tokens: Tokens, columns: ColumnPrices) -> dict[str, float]:
+        """Return the bits of everything, by what it is."""
+        furniture: list[str] = []
+        labels: dict[int, list[str]] = {}
+        for stage, charges in self._stages:
+            self._look_at_drops(stage, charges, furniture, labels)
+        self._look_at_names()
+        on_lines = self._look_at_records()
+        for line, names in labels.items():
+            self._roles[line] = "L" + "\0".join(names)
+        chain, whole = self._chain, self._whole
+        outside = [
+            line
+            for place, line in enumerate(whole.lines)
+            if not chain.first <= place < chain.last and line.strip()
+        ]
+        for place in range(len(whole.lines)):
+            if not chain.first <= place < chain.last and self._roles[place] == "d":
+                self._roles[place] = "o"
+        dropped = [whole.lines[k] for k, role in enumerate(self._roles) if role == "d"]
+        inside = [k for k, role in enumerate(self._roles) if role[0] in "rcL"]
+        between = self._roles[inside[0] : inside[-1]] if inside else []
+        n_stretches = (chain.first > 0) + (chain.last < len(whole.lines))
+        n_torn = sum(
+            0 < k < len(whole.lines) and bool(whole.lines[k].strip() and whole.lines[k - 1].strip())
+            for k in (chain.first, chain.last)
+        )
+        return {
+            "options": _KIND + chain.bits + sum(map(price_options, chain.steps)) + _OUTSIDE * n_stretches + _TORN * n_torn,
+            "roles": price_roles(tuple(self._roles)),
+            "raw": self._price_raw([*outside, *self._raw, *dropped], tokens, columns),
+            "furniture": _price_furniture(furniture),
+            "names": self._price_names(tokens),
+            "columns": sum(self._price_columns(columns)),
+            "layout": self._price_layout() + list_bits(on_lines, 0.3, 2.0) + self._price_wraps(),
+            "groups": columns.price(self._groups) if self._groups else 0.0,
+            "between": price_roles(tuple(self._between)),
+            "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
+            "marks": _NO_MARK * self._n_marks,
+            "dropped": _DROPPED * between.count("d"),
+            "odd": self._price_odd(tokens),
+        }  # fmt: skip
+
+    @staticmethod
+    def _price_raw(lines: Sequence[str], tokens: Tokens, columns: ColumnPrices) -> float:
+        """Return the bits of lines that nothing explains, those that recur as a list."""
+        again = [line for line, number in Counter(lines).items() if number > 1]
+        recurring = set(again)
+        if not recurring:
+            return sum(map(tokens.price, lines))
+        others = sum(tokens.price(line) for line in lines if line not in recurring)
+        return others + columns.price([line for line in lines if line in recurring])
+
+    def _find_pieces(self) -> _Pieces:
+        table = self._table
+        starts, ends = table.starts.astype(np.int64), table.ends.astype(np.int64)
+        again = np.isin(starts, table.text.again_starts)
+        if starts.shape[0] > 1:  # what stands once and holds for several records
+            same = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
+            again[1:] |= same
+        self._is_told = again | (starts == MISSING)
+        rows, columns = np.nonzero((ends > starts) & ~again)
+        found = table.text.find_sources(starts[rows, columns], ends[rows, columns])
+        owners = found.owners
+        order = np.argsort(found.starts, kind="stable")
+        begin, stop = found.starts[order], found.ends[order]
+        lines = table.text.line_numbers(begin) - self._whole.first_line
+        lasts = table.text.line_numbers(np.maximum(stop - 1, begin)) - self._whole.first_line
+        return _Pieces(rows[owners][order], columns[owners][order], begin, stop, lines, lasts)
+
+    def _look_at_drops(
+        self,
+        stage: Text,
+        charges: Sequence[Charge],
+        furniture: list[str],
+        labels: dict[int, list[str]],
+    ) -> None:
+        offset = self._whole.first_line
+        for charge in charges:
+            role = _ROLES.get(charge.reason)
+            is_told = charge.reason in _RAW or charge.reason in _LISTED or charge.reason == "label"
+            self._n_marks += charge.starts.size * (charge.reason == "quote-mark")
+            if not charge.starts.size or not (role or is_told):
+                continue
+            firsts = (stage.line_numbers(charge.starts) - offset).tolist()
+            lasts = (
+                stage.line_numbers(np.maximum(charge.ends - 1, charge.starts)) - offset
+            ).tolist()
+            spans = zip(charge.starts.tolist(), charge.ends.tolist(), strict=True)
+            for (start, end), first, last in zip(spans, firsts, lasts, strict=True):
+                said = stage.value(start, end).strip() if is_told or role == "f" else ""
+                if role:
+                    for line in range(first, last + 1):
+                        if self._roles[line] != "b":
+                            self._roles[line] = role
+                if role == "f" and said:
+                    furniture += said.splitlines()
+                if charge.reason == "label" and said:
+                    labels.setdefault(first, []).append(said)
+                elif charge.reason == "group-line" and said:
+                    self._groups.append(said)
+                elif charge.reason in _LISTED and said:
+                    self._listed.append(said)
+                elif charge.reason in _RAW and said and not any(map(str.isalnum, said)):
+                    self._between.append(said)
+                elif charge.reason in _RAW and said:
+                    self._raw += _LINE_ENDS.split(said)
+                    if role is None:
+                        for line in range(first, last + 1):
+                            if self._roles[line] == "d":
+                                self._roles[line] = "x"
+
+    def _look_at_names(self) -> None:
+        text = self._batch.text
+        for source in self._batch.name_sources:
+            for start, end in (*source.spans, *source.again):
+                first, last = text.line_numbers(np.array([start, max(start, end - 1)])).tolist()
+                for line in range(first, last + 1):
+                    self._roles[line - self._whole.first_line] = "h"
+
+    def _look_at_records(self) -> list[int]:
+        """Give each line of a record its role; return how many records begin on each line where some do."""
+        pieces = self._pieces
+        seen: dict[int, dict[int, None]] = {}
+        spans = zip(pieces.rows.tolist(), pieces.lines.tolist(), pieces.lasts.tolist(), strict=True)
+        for row, line, last in spans:
+            mine = seen.setdefault(row, {})
+            mine[line] = None
+            for further in range(line + 1, last + 1):
+                if self._roles[further] == "d":
+                    mine[further] = None
+        firsts = Counter(min(lines) for lines in seen.values())
+        for lines in seen.values():
+            for place, line in enumerate(sorted(lines)):
+                if line in firsts:
+                    self._roles[line] = "r"
+                elif self._roles[line] not in "gh":
+                    self._roles[line] = f"c{min(place, 9)}"
+        return list(firsts.values())
+
+    def _price_names(self, tokens: Tokens) -> float:
+        if self._is_pull:
+            return 0.0  # labels are options
+        lines = [k for k, role in enumerate(self._roles) if role == "h"]
+        if not lines:
+            return 0.0
+        names, said = self._table.names, dict.fromkeys(self._whole.lines[k].strip() for k in lines)
+        bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
+        sources = self._batch.name_sources
+        found = [name for name, s in zip(names, sources, strict=False) if s.is_found]
+        has_digits = any(any(map(str.isdigit, name)) for name in found)
+        bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
+        bare = [re.sub(r"-\d+$", "", name) for name in names]
+        bits += _TWICE * (len(set(bare)) < len(bare)) + 6.0 * (len(found) < len(names))
+        bits += _LIKE * sum(map(self._is_like_below, range(len(names)), names))
+        return bits + 4.0 * (self._roles.count("h") > 1)
+
+    def _is_like_below(self, column: int, name: str) -> bool:
+        """Return whether a name looks just like the figures below it."""
+        rigid = find_rigid(name)
+        if rigid is None or rigid.shape == "words":
+            return False
+        table = self._table
+        below = [table.value(row, column) or "" for row in range(min(table.n_records, 8))]
+        shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
+        return 2 * shapes.count(rigid.shape) > len(shapes)
+
+    def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
+        table = self._table
+        for column in range(len(table.names)):
+            told = self._is_told[:, column] & (table.starts[:, column] != MISSING)
+            yield columns.price(
+                [table.value(row, column) or "" for row in range(table.n_records) if not told[row]]
+            )
+
+    def _price_layout(self) -> float:
+        """Return what blanks and marks between cells cost, column by column, as they are least dear."""
+        if self._is_pull:
+            return 0.0
+        pieces, data = self._pieces, self._table.text.data
+        raw = data.tobytes()
+        gaps: defaultdict[int, list[str]] = defaultdict(list)
+        places: defaultdict[int, list[tuple[int, int]]] = defaultdict(list)
+        bits, before, last_line, offset = 0.0, 0, -1, 0
+        for column, start, end, line in zip(
+            pieces.columns.tolist(), pieces.starts.tolist(), pieces.ends.tolist(), pieces.lines.tolist(),
+            strict=True,
+        ):  # fmt: skip
+            if line != last_line:
+                before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
+                offset, last_line = before, line
+                gap = raw[before:start].decode(errors="replace")
+            else:
+                gap = raw[before:start].decode(errors="replace")
+                bits += _price_cut(raw[before - 1 : before], gap, raw[start : start + 1])
+            gaps[column].append(gap)
+            at = _width(raw[offset:start])
+            places[column].append((at, at + _width(raw[start:end])))
+            before = end
+        return bits + sum(_price_padding(places[c], gaps[c]) for c in gaps)
+
+    def _price_wraps(self) -> float:
+        """Return what it costs to say in which columns cells go on over further lines."""
+        pieces, n_columns = self._pieces, len(self._table.names)
+        counts = Counter(zip(pieces.rows.tolist(), pieces.columns.tolist(), strict=True))
+        longest: Counter[int] = Counter()
+        here: Counter[int] = Counter()
+        for (row, column), number in counts.items():
+            longest[row] = max(longest[row], number - 1)
+            here[column] += number - 1
+        more = sum(longest.values())
+        if not more:
+            return 0.0
+        lines = (
+            flag_bits(min(here[c], more), max(0, more - here[c]))
+            for c in range(n_columns)
+            if here[c]
+        )
+        return sum(lines) + 0.5 * (n_columns - sum(n > 0 for n in here.values()))
+
+    def _price_odd(self, tokens: Tokens) -> float:
+        table = self._table
+        first = table.starts[:, 0], table.ends[:, 0]
+        bits = _NO_KEY * int((first[1] <= first[0]).sum()) + _FEW.get(table.n_records, 0.0)
+        bits += _SNAG * table.snags.n_records
+        if len(table.names) > 2:
+            filled = (table.ends > table.starts).sum(axis=1)
+            bits += _THIN * int((filled == 1).sum())
+        rests = np.flatnonzero(table.rest_starts != MISSING).tolist()
+        bits += sum(tokens.price(table.rest(row) or "") + 6.5 for row in rests)
+        if self._batch.moves is not None:
+            bits += 4.0 * self._batch.moves.changed.size
+        return bits
+
+
+def _price_cut(left: bytes, gap: str, right: bytes) -> float:
+    """Return what a cut costs that may go through a number, a word or a name."""
+    if gap == " ":
+        return _BETWEEN_WORDS if left.isalpha() and right.isalpha() else 0.0
+    if len(gap) != 1:
+        return 0.0
+    if gap in ".,:/-'" and left.isdigit() and right.isdigit():
+        return _IN_NUMBER
+    return _IN_WORD if gap in "-'." and left.isalnum() and right.isalnum() else 0.0
+
+
+def _price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> float:
+    """Return what it costs to say where the cells of a column stand: at one start, end or middle, or behind like gaps."""
+    starts = [start for start, _ in places]
+    ends = [end for _, end in places]
+    middles = [(start + end) // 2 for start, end in places]
+    return 2.0 + min(
+        list_bits(starts, 0.3, 4.0),
+        list_bits(ends, 0.3, 4.0),
+        list_bits(middles, 0.3, 4.0) + 0.6 * len(places),
+        list_bits(gaps, 0.3, 4.0),
+    )
+
+
+def _width(raw: bytes) -> int:
+    if raw.isascii():
+        return len(raw)
+    from wetcomb.match.characters import find_widths, read_code_points
+
+    points, _ = read_code_points(np.frombuffer(raw, np.uint8))
+    return int(find_widths(points).sum())
+
+
+def _price_furniture(lines: Iterable[str]) -> float:
+    """Return the bits of lines that recur: once, and what varies in each further one."""
+    groups: defaultdict[str, list[str]] = defaultdict(list)
+    for line in lines:
+        groups[re.sub(r"\d+", "9", " ".join(line.split()))].append(line)
+    bits = 0.0
+    for group in groups.values():
+        bits += price_once(group[0])
+        for before, after in itertools.pairwise(group):
+            bits += 1.0
+            for old, new in zip(
+                re.findall(r"\d+", before), re.findall(r"\d+", after), strict=False
+            ):
+                bits += (
+                    0.2 if old == new else 0.5 if int(new) - int(old) == 1 else 2 + 3.32 * len(new)
+                )
+    return bits
+
+
+@lru_cache(4096)
+def price_roles(roles: tuple[str, ...]) -> float:
+    """Return the bits to say what each line is, told by the line before (an adaptive bigram)."""
+    pairs: defaultdict[str, Counter[str]] = defaultdict(Counter)
+    totals: Counter[str] = Counter()
+    bits, last, seen = 0.0, "^", set[str]()
+    for role in roles:
+        if pairs[last][role]:
+            bits -= math.log2(pairs[last][role] / (totals[last] + 0.5))
+        else:
+            bits -= math.log2(0.5 / (totals[last] + 0.5))
+            bits += math.log2(len(seen) + 1) if role in seen else 1.5
+        pairs[last][role] += 1
+        totals[last] += 1
+        seen.add(role)
+        last = role
+    return bits
+
+
+_FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue"])
+_REGEX = 16.0  # a regular expression of ours says a kind of line, not a text
+_PLACEHOLDER = re.compile(r"\{[^{}]*\}")
+
+
+def price_options(step: Step) -> float:
+    """Return the bits it takes to say the options of a step."""
+    bits = 0.0
+    for entry in list_options(type(step)):
+        value = getattr(step, entry.name)
+        if value == entry.default or entry.name in _FREE or not value:
+            continue
+        values = value if isinstance(value, tuple) else (value,)
+        for one in values:
+            if entry.name == "delimiter":
+                bits += 5.0 + 3.0 * (len(one) if len(one) < 4 or not one.isalpha() else 1)
+            elif entry.name == "edges":
+                bits += 4.0
+            elif isinstance(one, str) and one:
+                if one.startswith("regex:"):
+                    bits += _REGEX
+                    continue
+                left, n_held = _PLACEHOLDER.subn("", one.removeprefix("text:"))
+                bits += 4.0 + 3.0 * n_held + price_once(left)
+            else:
+                bits += 2.0
+    return bits + 2.0

@@ -1,0 +1,59 @@
+"""Fields in display columns that lines leave blank between them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.steps.split.blank_edges import fill_columns, find_edges
+from wetcomb.steps.split.options import Split
+
+__all__ = ["propose"]
+
+_GAP = re.compile(r"\S(?: {2,}|\t)\S|^(?: {2,}|\t)\S")
+_LEAST, _MOST = 3, 24
+_WAYS = ((2, 0.0), (1, 0.0), (2, 0.06), (3, 0.0))  # narrowest gap, share of lines that may cross it
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for records in display columns."""
+    seen = set()
+    for first, last in _list_parts(body):
+        inside = [k for k in body.full if first <= k < last]
+        if len(inside) < _LEAST:
+            continue
+        lines = [body.lines[k] for k in inside]
+        gappy = [line for line in lines if _GAP.search(line)]
+        for some in (lines, gappy):
+            if len(some) < _LEAST or 2 * len(some) < len(lines):
+                continue
+            filled = fill_columns(some, 8)
+            for narrowest, share in _WAYS:
+                edges = find_edges(filled, 0, narrowest, share)
+                if not 1 <= len(edges) <= _MOST or (edges, first, last) in seen:
+                    continue
+                seen.add((edges, first, last))
+                note = f"Cut at columns {', '.join(map(str, edges))}, which {len(some)} lines leave blank."
+                split = Split(edges=edges, heading="none", fields=len(edges) + 1)
+                yield body.make_chain((split,), first, last, note)
+
+
+def _list_parts(body: Body) -> Iterator[tuple[int, int]]:
+    """Yield the parts in which columns may stand: from the first line with a gap to the last."""
+    gappy = [k for k in body.full if _GAP.search(body.lines[k])]
+    if len(gappy) < _LEAST:
+        return
+    first, last = body.widen(gappy)
+    yield first, last
+    large = [
+        (begin, end) for begin, end in body.stretches
+        if sum(begin <= k < end for k in gappy) >= max(_LEAST, 0.6 * (end - begin))
+    ]  # fmt: skip
+    if large:
+        narrow = large[0][0], large[-1][1]
+        if narrow != (first, last):
+            yield narrow
+    if (gappy[0], gappy[-1] + 1) != (first, last):
+        yield gappy[0], gappy[-1] + 1

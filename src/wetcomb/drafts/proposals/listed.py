@@ -1,0 +1,66 @@
+"""Cells of a line each: row by row, in blocks that blank lines part, or column by column."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.steps.split.options import Split
+
+__all__ = ["propose"]
+
+_LEAST, _MOST_FIELDS, _TRIED = 6, 16, 4
+_MOST_WINDOWS = 4
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for cells that stand on a line each."""
+    yield from _propose_blocks(body)
+    for place, (first, last) in enumerate(body.list_windows()):
+        if place == _MOST_WINDOWS:
+            return
+        lines = [body.lines[k].strip() for k in body.full if first <= k < last]
+        if len(lines) < _LEAST:
+            continue
+        for number in _list_periods(lines):
+            split = Split(
+                delimiter=("newline",), per_record=number, heading="none", fields=number,
+                quote=("none",), cell_shapes="any",
+            )  # fmt: skip
+            yield body.make_chain((split,), first, last, f"A cell a line, {number} to a record.")
+        stretches = [s for s in body.stretches if first <= s[0] < last]
+        sizes = Counter(end - begin for begin, end in stretches)
+        if 2 <= len(stretches) <= _MOST_FIELDS * 4 and sizes.most_common(1)[0][1] >= 2:
+            for heading in ("first", "none"):
+                split = Split(column_by_column=True, heading=heading)
+                note = f"{len(stretches)} columns, one under another, a cell a line."
+                yield body.make_chain((split,), first, last, note)
+
+
+def _propose_blocks(body: Body) -> Iterator[Chain]:
+    """Yield chains for blocks of lines of which each is a record, a cell a line."""
+    for first, last in [*body.list_windows()][:_MOST_WINDOWS]:
+        blocks = [end - begin for begin, end in body.stretches if first <= begin < last]
+        if len(blocks) < 3 or not 2 <= max(blocks) <= _MOST_FIELDS:
+            continue
+        split = Split(
+            delimiter=("newline",), records_at="blank-line", heading="none", fields=max(blocks), quote=("none",)
+        )  # fmt: skip
+        note = f"{len(blocks)} blocks of lines, a record each, a field a line."
+        yield body.make_chain((split,), first, last, note)
+
+
+def _list_periods(lines: Sequence[str]) -> list[int]:
+    """Return after how many lines the shapes of lines come again, the likeliest first."""
+    shapes = [rigid.shape if (rigid := find_rigid(line)) else "text" for line in lines]
+    whole = [rigid.outline if (rigid := find_rigid(line)) else "text" for line in lines]
+    found = []
+    for number in range(2, min(_MOST_FIELDS, len(lines) // 3) + 1):
+        pairs = len(lines) - number
+        alike = sum(a == b for a, b in zip(shapes, shapes[number:], strict=False))
+        alike += sum(a == b for a, b in zip(whole, whole[number:], strict=False))
+        found.append((-alike / pairs + 0.02 * number - 0.1 * (len(lines) % number == 0), number))
+    return [number for _, number in sorted(found)[:_TRIED]]

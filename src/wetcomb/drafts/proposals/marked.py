@@ -1,0 +1,180 @@
+"""Fields parted by a mark: a record a line, or on several lines that something tells to be one.
+
+What begins a record is told apart from the mark: an indent, an outline of the first token that
+recurs, a bullet, blank lines, or that a record has so many marks.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.starts import begins_so, find_bullet, find_starts
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap.options import Unwrap
+
+__all__ = ["list_marks", "propose"]
+
+_MOST_MARKS, _MOST_FIELDS = 5, 40
+_LEAST = 3  # lines or records
+#: Marks that part fields, by name where they have one; the longer ones first.
+_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
+_OTHERS = (
+    "=",
+    "/",
+    "*",
+    "#",
+    "~",
+    "&",
+    "^",
+    "¦",
+    "·",
+    "•",
+    "§",
+    "$",
+    "@",
+    "+",
+    "\\",
+    "%",
+    "!",
+    "_",
+    "-",
+    "–",
+    "—",
+)
+_RUN = re.compile(r"[^\w\s\"'()]{2,4}|\s[^\w\s\"'().,]{1,3}\s|(?<=\w)[;:,] ")
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for records whose fields are parted by a mark."""
+    lines = [body.lines[k] for k in body.full]
+    if len(lines) < 2:
+        return
+    for mark in list_marks(lines):
+        for first, last, before, note in _list_records(body, mark):
+            records = _put_together(body.lines[first:last], before)
+            yield from _cut(body, mark, records, before, first, last, note)
+
+
+def list_marks(lines: Sequence[str]) -> list[str]:
+    """Return texts that may part fields, the likeliest first."""
+    counts: dict[str, list[int]] = {}
+    texts = {*_SINGLE, *_OTHERS}
+    for line in lines[:200]:
+        texts.update(_RUN.findall(line))
+    for text in texts:
+        found = [line.count(text) for line in lines]
+        if sum(n > 0 for n in found) >= 2 or sum(found) >= 6:
+            counts[text] = found
+    ranked = sorted(counts, key=lambda text: (-_weigh(counts[text], text), text))
+    kept: list[str] = []
+    for text in ranked:
+        if any(counts[text] == counts[other] and text in other for other in kept):
+            continue  # a part of a longer one
+        kept.append(text)
+        if len(kept) == _MOST_MARKS:
+            break
+    return kept
+
+
+def _weigh(counts: Sequence[int], text: str) -> float:
+    """Return how likely a text parts fields: how often it stands, and how alike in all lines."""
+    held = [n for n in counts if n]
+    usual = Counter(held).most_common(1)[0][1]
+    value = (usual / len(held)) ** 2 * len(held) ** 0.5 * min(4, sum(held) / len(held)) ** 0.7
+    value *= 1.0 if text.strip() and not re.search(r"[-'.,/–]", text) else 0.6
+    return value * (1.15 if len(text) > 1 else 1.0)
+
+
+def _name(mark: str) -> str:
+    return _SINGLE.get(mark, mark)
+
+
+def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step, ...], str]]:
+    """Yield the part in which records stand, and what puts their lines together."""
+    marked = [k for k in body.full if mark in body.lines[k]]
+    if not marked:
+        return
+    first, last = body.widen(marked)
+    yield first, last, (), "a record a line"
+    counts = Counter(body.lines[k].count(mark) for k in marked)
+    usual = counts.most_common(1)[0][0]
+    fit = [k for k in marked if body.lines[k].count(mark) == usual]
+    if (fit[0], fit[-1] + 1) != (first, last) and fit[-1] - fit[0] >= 1:
+        yield fit[0], fit[-1] + 1, (), "a record a line"
+    inside = [k for k in body.full if first <= k < last]
+    indents = [len(body.lines[k]) - len(body.lines[k].lstrip()) for k in inside]
+    least = min(indents)
+    n_deep = sum(indent > least for indent in indents)
+    if 2 <= n_deep and len(inside) - n_deep >= 2:
+        yield first, last, (Unwrap(indent=True),), "lines that are indented go on"
+    texts = [body.lines[k] for k in inside]
+    for pattern in find_starts(texts):
+        at = [k for k in inside if begins_so(pattern, body.lines[k])]
+        if _LEAST <= len(at) < len(inside):
+            for begin in dict.fromkeys((at[0], first)):
+                yield begin, last, (Unwrap(starts=(pattern,)),), f"records begin with {pattern}"
+    if len(body.stretches) > _LEAST and len(inside) > len(body.stretches):
+        yield first, last, (Unwrap(blank_lines=True),), "blank lines part the records"
+
+
+def _put_together(lines: Sequence[str], before: Sequence[Step]) -> list[str]:
+    """Return the records that lines make, a text each: near enough to count marks in them."""
+    if not before:
+        return [line for line in lines if line.strip()]
+    unwrap = before[-1]
+    assert isinstance(unwrap, Unwrap)
+    full = [line for line in lines if line.strip()]
+    least = min((len(line) - len(line.lstrip()) for line in full), default=0)
+    records: list[str] = []
+    is_parted = True
+    for line in lines:
+        if not line.strip():
+            is_parted = True
+            continue
+        if unwrap.indent:
+            begins = len(line) - len(line.lstrip()) <= least
+        elif unwrap.blank_lines:
+            begins = is_parted
+        else:
+            begins = any(begins_so(pattern, line) for pattern in unwrap.starts)
+        if begins or not records:
+            records.append(line.strip())
+        else:
+            records[-1] += " " + line.strip()
+        is_parted = False
+    return records
+
+
+def _cut(
+    body: Body, mark: str, records: Sequence[str], before: tuple[Step, ...], first: int, last: int, note: str
+) -> Iterator[Chain]:  # fmt: skip
+    """Yield the ways to cut records at a mark: all fields, or as many as the fewest have."""
+    counts = Counter(record.count(mark) for record in records)
+    if not counts or max(counts) == 0 or len(records) < 2:
+        return
+    usual = max(counts, key=lambda n: (counts[n] * (n > 0), n))
+    if usual + 1 > _MOST_FIELDS:
+        return
+    told = f"Cut at {mark.strip() or mark!r}: {usual + 1} fields in {counts[usual]} of {len(records)} records; {note}."
+    after: tuple[Step, ...] = ()
+    bullet = find_bullet(records)
+    if bullet:
+        after = (Clean(strip=(f"1={bullet}",)),)
+        told += f" The {bullet} before each record is taken off."
+    base = {
+        "delimiter": (_name(mark),),
+        "heading": "none",
+        "quote": ("none",) if before else ("double",),
+    }
+    yield body.make_chain((*before, Split(**base, fields=usual + 1), *after), first, last, told)
+    fewest = min(n for n in counts if n) if sum(counts[n] for n in counts if n) > 1 else usual
+    share = sum(number for n, number in counts.items() if n >= fewest) / len(records)
+    if len(counts) > 1 and share > 0.9:
+        split = Split(**base, fields=fewest + 1, cuts=f"first:{fewest}")
+        yield body.make_chain((*before, split, *after), first, last, told)

@@ -1,0 +1,82 @@
+"""Numbered sections, and trees whose records stand indented under headings."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.marked import list_marks
+from wetcomb.steps.split.options import Split
+
+__all__ = ["propose"]
+
+_NUMBER = re.compile(r"\s*(\d{1,3}(?:\.\d{1,3})*)\.?\s+\S")
+_LEAST = 3
+_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for outlines and trees."""
+    numbered = [k for k in body.full if _NUMBER.match(body.lines[k])]
+    if len(numbered) >= _LEAST:
+        depths = {
+            found[1].count(".") + 1 for k in numbered if (found := _NUMBER.match(body.lines[k]))
+        }
+        for level in sorted(depths)[:3]:
+            split = Split(
+                delimiter=("none",),
+                records_at=f"heading:{level}",
+                heading="none",
+            )
+            for first, last in [*body.list_windows(1, 2)][:4]:
+                if first <= numbered[0]:
+                    note = f"An outline: a record for each numbered heading of level {level}."
+                    yield body.make_chain((split,), numbered[0], last, note)
+    yield from _propose_trees(body)
+
+
+def _propose_trees(body: Body) -> Iterator[Chain]:
+    """Yield chains for records that stand indented under one or two levels of headings."""
+    indents = {
+        k: body.lines[k][: len(body.lines[k]) - len(body.lines[k].lstrip())] for k in body.full
+    }
+    levels = sorted(set(indents.values()), key=len)
+    if not 2 <= len(levels) <= 4:
+        return
+    deepest = levels[-1]
+    records = [k for k in body.full if indents[k] == deepest]
+    if len(records) < _LEAST:
+        return
+    above = [
+        level
+        for level in levels[:-1]
+        if any(indents[k] == level and k < records[-1] for k in body.full)
+    ]
+    inside = [k for k in body.full if k <= records[-1]]
+    for n_levels in range(1, min(2, len(above)) + 1):
+        used = above[-n_levels:]
+        heads = [k for k in inside if indents[k] in used]
+        starts = [k for k in inside if indents[k] == used[0]]
+        first_record = next((k for k in inside if k > starts[0] and indents[k] == deepest), None)
+        if first_record is None or len(heads) < 2:
+            continue
+        first = max(k for k in starts if k < first_record)
+        groups = tuple(
+            f"regex:^{re.escape(level)}(?P<level_{place}>\\S.*)$"
+            for place, level in enumerate(used, 1)
+        )
+        lines = [body.lines[k] for k in records]
+        for mark in [*list_marks(lines)[:2], "gap", "none"]:
+            counts = [line.count(mark) for line in lines]
+            fields = max(set(counts), key=counts.count) + 1 if mark not in ("gap", "none") else 1
+            if mark == "gap":
+                fields = max(len(re.split(r" {2,}|\t", line.strip())) for line in lines)
+            if fields < 2 and mark != "none":
+                continue
+            split = Split(
+                delimiter=(_SINGLE.get(mark, mark),), group=groups, heading="none", fields=fields, quote=("none",)
+            )  # fmt: skip
+            note = f"A tree: {len(records)} records under {len(heads)} headings that are indented less."
+            yield body.make_chain((split,), first, records[-1] + 1, note)

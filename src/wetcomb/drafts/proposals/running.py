@@ -1,0 +1,155 @@
+"""Records that run on: on one long line, in a paragraph, or with nothing between their fields."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap.options import Unwrap
+
+__all__ = ["propose"]
+
+_LEAST = 3
+_MARK = re.compile(r" [^\w\s]{1,3} |[^\w\s'\"()-]{1,3} ?|\t")
+_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
+_LEADER = re.compile(r"(?:\.{3,}|(?: \.){3,}|…{2,}|_{3,}|(?:· ?){3,})")
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for records that run on."""
+    yield from _propose_long(body)
+    yield from _propose_leaders(body)
+    yield from _propose_glued(body)
+    yield from _propose_single(body)
+
+
+def _propose_long(body: Body) -> Iterator[Chain]:
+    """Yield chains for stretches of text with a mark between records and another between fields."""
+    for first, last in body.stretches:
+        joined = " ".join(line.strip() for line in body.lines[first:last])
+        is_torn = any("  " in line.strip() for line in body.lines[first:last])
+        if len(joined) < 80 or last - first > 40 or (last - first > 1 and is_torn):
+            continue
+        before: tuple[Step, ...] = (Unwrap(all=True),) if last - first > 1 else ()
+        counts = Counter(mark for mark in _MARK.findall(joined) if mark.strip() or mark == "\t")
+        marks = [mark for mark, n in counts.most_common(6) if n >= 2]
+        found = []
+        for outer in marks:
+            pieces = [piece for piece in joined.split(outer) if piece.strip()]
+            if not _LEAST <= len(pieces) <= 400:
+                continue
+            for inner in marks:
+                if inner == outer or inner.strip() == outer.strip():
+                    continue
+                numbers = Counter(piece.count(inner) for piece in pieces)
+                usual, n_usual = numbers.most_common(1)[0]
+                if usual and n_usual >= 0.6 * len(pieces):
+                    found.append((-n_usual / len(pieces), -usual, outer, inner))
+        for _, negative, outer, inner in sorted(found)[:4]:
+            split = Split(
+                delimiter=(_name(inner),), records_at=_name(outer), heading="none", fields=1 - negative, quote=("none",)
+            )  # fmt: skip
+            note = f"Records run on, parted by {outer.strip() or outer!r}, their fields by {inner.strip() or inner!r}."
+            yield body.make_chain((*before, split), first, last, note)
+        yield from _propose_sentence(body, joined, before, first, last)
+
+
+def _propose_sentence(
+    body: Body, joined: str, before: tuple[Step, ...], first: int, last: int
+) -> Iterator[Chain]:
+    """Yield chains for a list within a sentence: a name, what is said of it, a figure."""
+    for mark in (":", " -", " –"):
+        if joined.count(f"{mark} ") < _LEAST or joined.count(", ") < _LEAST:
+            continue
+        for outer in (";", "/"):
+            if joined.count(f"{outer} ") < _LEAST - 1:
+                continue
+            free = f"[^{mark.strip()}{outer}]"
+            pattern = (
+                rf"regex:(?P<name>[^\s:;,.{outer}][^:;,{outer}]{{0,60}}?){mark} (?P<what>{free}{{1,160}}), "
+                rf"(?P<figure>{free}{{0,20}}?\d{free}{{0,20}}?)(?={outer}(?:\s|$)|\.?\s?$)"
+            )
+            pull = Pull(each=(pattern,), blocks="line")
+            note = "A list within a sentence: each entry is a record."
+            yield body.make_chain((*before, pull), first, last, note)
+
+
+def _propose_leaders(body: Body) -> Iterator[Chain]:
+    """Yield chains for a name, a leader up to the margin, and what stands there."""
+    led = [k for k in body.full if _LEADER.search(body.lines[k])]
+    if len(led) < _LEAST:
+        return
+    signs = Counter(_LEADER.search(body.lines[k])[0][:2] for k in led)  # type: ignore[index]
+    two = signs.most_common(1)[0][0]
+    sign = two.strip()[0]
+    mark = f" {sign}" if two[0] == " " or two[1] == " " else sign * 2 if sign != "…" else sign
+    split = Split(delimiter=(mark,), cut_runs_once=True, heading="none", fields=2, quote=("none",))
+    clean = Clean(strip=(f"1,2={sign}",))
+    note = f"A leader of {sign} parts two fields in {len(led)} lines."
+    for first, last in dict.fromkeys((body.widen(led), (led[0], led[-1] + 1))):
+        yield body.make_chain((split, clean), first, last, note)
+
+
+def _propose_glued(body: Body) -> Iterator[Chain]:
+    """Yield chains for fields that change of kind alone parts."""
+    lines = [body.lines[k].strip() for k in body.full]
+    glued = [k for k in body.full if re.search(r"\d[^\W\d_]|[^\W\d_]\d", body.lines[k])]
+    if len(glued) < _LEAST or 2 * len(glued) < len(lines):
+        return
+    for signs in (
+        ("9|A", "9|a", "a|9", "A|9"), ("9|A", "a|9"), ("9|A",), ("a|9",), ("9|A", "a|A"), ("9|A", "a|9", "A|9"),
+        ("9|a", "9|A"), ("a|A", "a|9", "9|A", "9|a"),
+    ):  # fmt: skip
+        counts = Counter(_count_cuts(body.lines[k].strip(), signs) for k in glued)
+        usual = counts.most_common(1)[0][0]
+        if not usual:
+            continue
+        split = Split(
+            boundary=signs, heading="none", fields=usual + 1, quote=("none",), delimiter="none"
+        )
+        note = f"Cut where the kind of character changes ({', '.join(signs)})."
+        for first, last in dict.fromkeys((body.widen(glued), (glued[0], glued[-1] + 1))):
+            yield body.make_chain((split,), first, last, note)
+
+
+def _count_cuts(line: str, signs: tuple[str, ...]) -> int:
+    kinds = {"9": str.isdigit, "a": str.islower, "A": str.isupper}
+    return sum(
+        any(kinds[s[0]](a) and kinds[s[2]](b) for s in signs)
+        for a, b in zip(line, line[1:], strict=False)
+    )
+
+
+def _propose_single(body: Body) -> Iterator[Chain]:
+    """Yield chains for single blanks between pieces that are one word each, but for one column."""
+    lines = [body.lines[k].strip() for k in body.full]
+    pieces = [len(line.split()) for line in lines]
+    if len(lines) < _LEAST or max(pieces, default=0) < 2:
+        return
+    fewest = min(n for n in pieces if n > 1) if any(n > 1 for n in pieces) else 0
+    for left in range(min(fewest, 5)):
+        right = fewest - left - 1
+        if right > 5 or left + right == 0:
+            continue
+        note = f"Cut at single blanks: {left} before a column of several words, {right} behind it."
+        at = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
+        ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
+        behind = {**at, "fields": right + 1, "cuts": f"last:{right}"}
+        if ahead is None:
+            steps: tuple[Step, ...] = (Split(**behind),)
+        elif right:
+            steps = (ahead, Split(**behind, column=f"field-{left + 1}"))
+        else:
+            steps = (ahead,)
+        yield body.make_chain(steps, 0, None, note)
+
+
+def _name(mark: str) -> str:
+    return _SINGLE.get(mark, mark)

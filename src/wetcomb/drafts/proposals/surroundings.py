@@ -1,0 +1,92 @@
+"""What surrounds a table: marks before quoted lines, and lines that come again page by page."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Sequence
+from itertools import pairwise
+
+__all__ = ["find_recurring", "find_reply_mark"]
+
+_QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)")}
+_SHARE, _LEAST = 0.3, 3
+_FIGURES = re.compile(r"\d+")
+_NEAR, _APART = 2, 3  # lines between those of one page, and of two
+_EDGE = 4  # lines at the top and the foot of a text, where half a page's furniture stands
+
+
+def find_reply_mark(lines: Sequence[str]) -> str:
+    """Return the mark that quotes a good part of the lines; nothing if none does."""
+    full = [line for line in lines if line.strip()]
+    for mark, regex in _QUOTED.items():
+        quoted = [k for k, line in enumerate(full) if regex.match(line)]
+        if len(quoted) < max(_LEAST, _SHARE * len(full)):
+            continue
+        if mark == ">" or any(line.strip() == mark for line in full):
+            return mark
+    return ""
+
+
+def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
+    """Return patterns of lines that come again page by page: their figures stand still or rise by one.
+
+    One of them must have a figure that rises, or stand beside one that does.
+    """
+    full = [k for k, line in enumerate(lines) if line.strip()]
+    place = {k: nth for nth, k in enumerate(full)}
+    groups: defaultdict[str, list[int]] = defaultdict(list)
+    for k in full:
+        groups[_FIGURES.sub("9", " ".join(lines[k].split()))].append(k)
+    rising = [at for at in groups.values() if len(at) > 1 and _rises(lines, at, place)]
+    if not rising:
+        return ()
+    most = max(map(len, rising))
+    seeds = {k for at in rising if len(at) == most for k in at}
+    ends = {*full[:_EDGE], *full[-_EDGE:]}
+    found: dict[str, None] = {}
+    for at in groups.values():
+        is_near = all(
+            k in seeds or k in ends or any(0 < abs(place[k] - place[s]) <= _NEAR for s in seeds)
+            for k in at
+        )
+        is_steady = len(at) > 1 and abs(len(at) - most) <= 1 and _is_steady(lines, at)
+        if set(at) <= seeds or (is_near and is_steady):
+            pattern = _make_pattern(lines[at[0]])
+            if pattern:
+                found[pattern] = None
+    return tuple(found)
+
+
+def _read_figures(line: str) -> list[int]:
+    return [int(text) for text in _FIGURES.findall(line)[:8] if len(text) < 10]
+
+
+def _is_steady(lines: Sequence[str], at: Sequence[int]) -> bool:
+    """Return whether all figures of lines stand still or rise by one."""
+    return all(
+        after - before in (0, 1)
+        for a, b in pairwise(at)
+        for before, after in zip(_read_figures(lines[a]), _read_figures(lines[b]), strict=False)
+    )
+
+
+def _rises(lines: Sequence[str], at: Sequence[int], place: dict[int, int]) -> bool:
+    """Return whether a figure of lines rises by one from each to the next, far enough apart."""
+    figures = [_read_figures(lines[k]) for k in at]
+    if not figures[0] or any(place[b] - place[a] < _APART for a, b in pairwise(at)):
+        return False
+    if len({len(found) for found in figures}) > 1 or not _is_steady(lines, at):
+        return False
+    return any(
+        column[0] < 4 and all(b - a == 1 for a, b in pairwise(column))
+        for column in zip(*figures, strict=True)
+    )
+
+
+def _make_pattern(line: str) -> str:
+    """Return the pattern of a line with its figures left open; nothing where it could not be one."""
+    if "{" in line or "}" in line:
+        return ""
+    pattern = _FIGURES.sub("{digits}", " ".join(line.split()))
+    return "" if pattern.startswith(("text:", "regex:")) else pattern

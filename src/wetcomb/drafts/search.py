@@ -1,0 +1,129 @@
+"""The search for the cheapest chain: proposals priced, the best grown move by move.
+
+Bounded by a number of trials, never by the clock: the same text gives the same comb everywhere.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
+
+from msgspec.structs import replace
+
+from wetcomb.core.errors import WetCombError
+from wetcomb.drafts.furniture import find_furniture
+from wetcomb.drafts.moves import MOVES
+from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
+from wetcomb.drafts.proposals import displayed, listed, marked, outlined, running
+from wetcomb.drafts.proposals.body import Body, make_body
+from wetcomb.drafts.proposals.surroundings import find_recurring, find_reply_mark
+from wetcomb.drafts.telling import count_noun
+from wetcomb.steps.wash.options import Wash
+
+__all__ = ["Found", "search"]
+
+_MOST_TRIALS, _MOST_PROPOSED, _BEAM, _ROUNDS = 160, 90, 5, 6
+#: Every kind of proposal there is.
+PROPOSALS = (marked.propose, displayed.propose, listed.propose, outlined.propose, running.propose)
+
+
+class Found:
+    """What was tried on a text.
+
+    Attributes
+    ----------
+    ways : everything that could be priced, the cheapest first
+    n_trials : how many chains were run
+    text : the text, priced
+    """
+
+    def __init__(self, text: PricedText) -> None:
+        self.text = text
+        self.n_trials = 0
+        self._known: dict[object, Priced | None] = {}
+
+    def try_chain(self, chain: Chain) -> Priced | None:
+        """Return a chain priced; None if it cannot run, or too much was tried already."""
+        key = chain.steps, chain.first, chain.last
+        if key in self._known:
+            return self._known[key]
+        if self.n_trials >= _MOST_TRIALS:
+            return None
+        self.n_trials += 1
+        try:
+            priced = self.text.price(chain)
+        except WetCombError:
+            priced = None
+        if priced is not None and (priced.batch.table is None or not priced.batch.table.n_records):
+            priced = None
+        self._known[key] = priced
+        return priced
+
+    @property
+    def ways(self) -> list[Priced]:
+        """Everything that could be priced, the cheapest first."""
+        return sorted(filter(None, self._known.values()), key=lambda priced: priced.price)
+
+
+def search(raw: bytes, first_line: int = 1, known: Sequence[Chain] = ()) -> Found:
+    """Return what was tried on a text.
+
+    Parameters
+    ----------
+    known : chains that were found otherwise, to be priced too
+    """
+    found = Found(PricedText(raw, first_line))
+    for chain in known:
+        found.try_chain(chain)
+    for place, chain in enumerate(_list_proposals(raw)):
+        if place == _MOST_PROPOSED:
+            break
+        found.try_chain(chain)
+    for _ in range(_ROUNDS):
+        if not _grow(found):
+            break
+    return found
+
+
+def _grow(found: Found) -> bool:
+    """Grow the best chains by a move each; return whether one of them has become cheaper."""
+    before = found.ways[:_BEAM]
+    for priced in before:
+        for move in MOVES:
+            with suppress(WetCombError):  # options that contradict each other make no chain
+                for chain in move(found.text, priced):
+                    found.try_chain(chain)
+    after = found.ways[:_BEAM]
+    return [priced.price for priced in before] != [priced.price for priced in after]
+
+
+def _list_proposals(raw: bytes) -> Iterator[Chain]:
+    """Yield proposals of all kinds in turn, so that none keeps the others from being tried."""
+    waiting = [iter(propose(body)) for body in _list_bodies(raw) for propose in PROPOSALS]
+    while waiting:
+        for source in list(waiting):
+            chain = next(source, None)
+            if chain is None:
+                waiting.remove(source)
+            else:
+                yield chain
+
+
+def _list_bodies(raw: bytes) -> Iterator[Body]:
+    """Yield ways to see the text: washed where that does something, and without what recurs on pages."""
+    plain = make_body(raw, ())
+    washed = make_body(raw, (Wash(),))
+    base = plain if list(plain.lines) == list(washed.lines) else washed
+    quoting = find_reply_mark(plain.lines)
+    if quoting:
+        note = f"The {quoting} before quoted lines is taken off."
+        base = make_body(raw, (Wash(reply_mark=quoting),), (note,))
+    yield base
+    furniture, notes = find_furniture(raw)
+    if furniture is not None:
+        yield make_body(raw, (*base.washes, furniture), tuple(notes))
+    recurring = find_recurring(base.lines)
+    if recurring:
+        note = f"{count_noun(len(recurring), 'line')} that recur on every page are left out."
+        wash = replace(base.washes[0] if base.washes else Wash(), drop_lines=recurring)
+        yield make_body(raw, (wash,), (note,))

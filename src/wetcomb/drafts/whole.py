@@ -1,0 +1,152 @@
+"""The draft of a whole text: the chain that the road found against all that the search brings, by one price."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
+from wetcomb.combs.check import find_split, make_fits
+from wetcomb.combs.comb import Comb
+from wetcomb.combs.memory import make_batch
+from wetcomb.combs.part import Part
+from wetcomb.core.errors import WetCombError
+from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.moves import find_split as find_main_split
+from wetcomb.drafts.pricing.chains import Chain, Priced
+from wetcomb.drafts.search import Found, search
+from wetcomb.steps.split.options import Split
+
+__all__ = ["find_cheaper"]
+
+_AT_MOST = 1.15  # times the bits of plain lines: what a table may take that leaves nothing odd
+_LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
+_FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
+_END = re.compile(rb"\r\n|\n|\r")
+
+
+def find_cheaper(
+    text: bytes, comb: Comb, drafted: Drafted, encoding: str, first_line: int
+) -> tuple[Comb, Drafted]:
+    """Return the draft that was found, or a cheaper one for the whole text."""
+    head = _cut_head(text)
+    known = _make_chain(text, head, comb, drafted)
+    found = search(head, first_line, [] if known is None else [known])
+    best = [way for way in found.ways if way.chain == known or _is_table(way)][:1]
+    is_lines = len(drafted.table.names) == 1
+    if is_lines and best and best[0].chain == known:
+        best = [way for way in found.ways if _is_table(way) and _is_sound(way)][:1]
+    if is_lines and best and best[0].price > _AT_MOST * found.text.plain:
+        best = []
+    if not best or best[0].chain == known:
+        return comb, replace(drafted, rival=_find_rival(found))
+    try:
+        return _make_draft(text, head, best[0], found, encoding, first_line, drafted)
+    except WetCombError:
+        return comb, drafted
+
+
+def _is_table(way: Priced) -> bool:
+    """Return whether a way makes more than one column."""
+    return way.batch.table is not None and len(way.batch.table.names) > 1
+
+
+def _is_sound(way: Priced) -> bool:
+    """Return whether a way leaves nothing odd: it may be a table though it is small."""
+    table = way.batch.table
+    assert table is not None
+    filled = float((table.ends > table.starts).mean()) if table.n_records else 0.0
+    is_whole = not way.bits["dropped"] and not way.bits["raw"] and table.n_records >= _LEAST
+    return is_whole and not table.snags.n_records and filled > _FILLED
+
+
+def _cut_head(text: bytes) -> bytes:
+    """Return the first lines of a text."""
+    ends = [match.end() for match in _END.finditer(text[:_FIRST_BYTES])]
+    if len(text) <= _FIRST_BYTES and len(ends) <= _FIRST_LINES:
+        return text
+    return text[: ends[min(len(ends), _FIRST_LINES) - 1]] if ends else text[:_FIRST_BYTES]
+
+
+def _make_chain(text: bytes, head: bytes, comb: Comb, drafted: Drafted) -> Chain | None:
+    """Return a draft as a chain over the first lines; None if none of them is meant."""
+    at = text.find(drafted.inside)
+    n_lines = _count_lines(head)
+    first = _count_lines(text[:at]) if at > 0 else 0
+    last = min(n_lines, first + _count_lines(drafted.inside))
+    return Chain(comb.steps, first, last, comb.notes) if first < last else None
+
+
+def _count_lines(text: bytes) -> int:
+    return len(_END.findall(text)) + (not text.endswith((b"\n", b"\r")) and bool(text))
+
+
+def _make_draft(
+    text: bytes,
+    head: bytes,
+    best: Priced,
+    found: Found,
+    encoding: str,
+    first_line: int,
+    before: Drafted,
+) -> tuple[Comb, Drafted]:
+    chain = best.chain
+    ends = [0, *(match.end() for match in _END.finditer(text))]
+    if ends[-1] != len(text):
+        ends.append(len(text))
+    is_open = chain.last >= _count_lines(head)
+    begin, stop = ends[chain.first], len(text) if is_open else ends[chain.last]
+    inside = text[begin:stop]
+    lines = f"{chain.first + first_line}-" + ("" if is_open else f"{chain.last + first_line - 1}")
+    part = Part() if inside == text else Part(lines=lines)
+    notes = list(chain.notes)
+    if not part.is_whole:
+        notes.append(f"The table stands in lines {lines}; what is around it is left out.")
+    comb = Comb(chain.steps, encoding, notes=tuple(notes), part=part)
+    batch = make_batch(comb.steps, Text.of(inside, first_line + chain.first))
+    main = find_main_split(chain)
+    split = main[1] if main else Split(delimiter="none", heading="none", fields=1)
+    drafted = Drafted(
+        {},
+        inside,
+        text[:begin].decode().splitlines(),
+        text[stop:].decode().splitlines(),
+        before.n_tables,
+        comb.steps,
+        split,
+        None,
+        batch,
+        rival=_find_rival(found),
+    )
+    is_one = len(comb.steps) == 1
+    fits = make_fits(*find_split(comb, inside), batch.table if is_one else None)
+    return comb.fit(fits), drafted
+
+
+def _find_rival(found: Found) -> tuple[str, float] | None:
+    """Return the next way that makes another table, in words, and how much dearer it is."""
+    ways = found.ways
+    if not ways:
+        return None
+    best = _list_rows(ways[0])
+    for way in ways[1:]:
+        if _list_rows(way) != best:
+            said = way.chain.notes[-1] if way.chain.notes else "as it would be cut alone"
+            return said, way.price - ways[0].price
+    return None
+
+
+def _list_rows(way: Priced) -> list[list[str]]:
+    assert way.batch.table is not None
+    return [[value or "" for value in row] for row in way.batch.table.rows()]
+
+
+def list_ways(found: Found) -> Sequence[Priced]:
+    """Return the best ways that make different tables."""
+    kept: list[Priced] = []
+    for way in found.ways:
+        if all(_list_rows(way) != _list_rows(other) for other in kept):
+            kept.append(way)
+    return kept
