@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from itertools import pairwise
 
 import numpy as np
 from msgspec.structs import replace
@@ -15,13 +17,16 @@ from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.trial import try_split
 from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["MOVES", "find_split"]
 
-_KEYS = 3
+_KEYS, _PARTED = 3, 3
+_WORD = re.compile(r"[^\W\d_]+")
+_HEAD, _TAIL = re.compile(r"([^\W\d_]+)-(?=\s|$)"), re.compile(r"(?:^|\s{2}|\| ?)\s*([^\W\d_A-Z]+)")
 
 
 def find_split(chain: Chain) -> tuple[int, Split] | None:
@@ -144,11 +149,27 @@ def name_lines(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 
 def mend_hyphens(text: PricedText, priced: Priced) -> Iterator[Chain]:
-    """Yield the chain with words mended that a hyphen parts at a line's end."""
+    """Yield the chain with words mended that a hyphen parts at a line's end, where some stand whole too."""
+    if not _has_parted_words(text):
+        return
     for place, step in enumerate(priced.chain.steps):
         is_join = isinstance(step, Unwrap) or (isinstance(step, Split) and step.wrapped)
         if is_join and not step.hyphens:  # type: ignore[attr-defined]
-            yield _restate(priced.chain, place, replace(step, hyphens="mend"), "Words that a hyphen parts at a line's end are mended.")  # fmt: skip
+            note = "Words that a hyphen parts at a line's end are mended."
+            yield _restate(priced.chain, place, replace(step, hyphens="mend"), note)
+
+
+def _has_parted_words(text: PricedText) -> bool:
+    """Return whether words that a hyphen parts at a line's end stand whole elsewhere, or there are several."""
+    words = {word.casefold() for line in text.lines for word in _WORD.findall(line)}
+    n_parted = n_whole = 0
+    for line, below in pairwise(text.lines):
+        for head in _HEAD.findall(line):
+            tail = next((found[1] for found in [_TAIL.search(below)] if found), "")
+            if tail:
+                n_parted += 1
+                n_whole += (head + tail).casefold() in words
+    return n_whole > 0 or n_parted >= _PARTED
 
 
 def join_bare(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -157,6 +178,26 @@ def join_bare(text: PricedText, priced: Priced) -> Iterator[Chain]:
         if isinstance(step, Unwrap) and step.glue:
             note = "Lines are joined as they stand."
             yield _restate(priced.chain, place, replace(step, glue=""), note)
+
+
+def allow_missing(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with last columns that may be missing, where many records end early."""
+    table = priced.batch.table
+    found = find_split(priced.chain)
+    if table is None or found is None or len(table.names) < 3 or table.snags.n_records < 2:
+        return
+    if any(isinstance(step, Realign) for step in priced.chain.steps):
+        return
+    place, split = found
+    if place + 1 != len(priced.chain.steps):
+        return
+    missing = (table.starts == MISSING).mean(axis=0)
+    columns = [column for column in range(2, len(table.names)) if missing[column]]
+    if columns and columns[-1] == len(table.names) - 1 and missing[columns[0]] < 1:
+        names = tuple(table.names[column] for column in columns)
+        note = f"{', '.join(names)} may be missing in a record."
+        steps = (*priced.chain.steps, Realign(optional=names))
+        yield replace(priced.chain, steps=steps, notes=(*priced.chain.notes, note))
 
 
 def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -174,5 +215,5 @@ def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, leave_out,
+    take_heading, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, allow_missing, leave_out,
 )  # fmt: skip

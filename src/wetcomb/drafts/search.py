@@ -14,7 +14,7 @@ from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.moves import MOVES
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
-from wetcomb.drafts.proposals import displayed, listed, marked, outlined, running
+from wetcomb.drafts.proposals import displayed, listed, marked, outlined, patterned, running
 from wetcomb.drafts.proposals.body import Body, make_body
 from wetcomb.drafts.proposals.surroundings import find_recurring, find_reply_mark
 from wetcomb.drafts.telling import count_noun
@@ -24,7 +24,14 @@ __all__ = ["Found", "search"]
 
 _MOST_TRIALS, _MOST_PROPOSED, _BEAM, _ROUNDS = 160, 90, 5, 6
 #: Every kind of proposal there is.
-PROPOSALS = (marked.propose, displayed.propose, listed.propose, outlined.propose, running.propose)
+PROPOSALS = (
+    marked.propose,
+    displayed.propose,
+    listed.propose,
+    outlined.propose,
+    running.propose,
+    patterned.propose,
+)
 
 
 class Found:

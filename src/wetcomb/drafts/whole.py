@@ -58,7 +58,7 @@ def _is_sound(way: Priced) -> bool:
     table = way.batch.table
     assert table is not None
     filled = float((table.ends > table.starts).mean()) if table.n_records else 0.0
-    is_whole = not way.bits["dropped"] and not way.bits["raw"] and table.n_records >= _LEAST
+    is_whole = not way.bits["dropped"] and table.n_records >= _LEAST
     return is_whole and not table.snags.n_records and filled > _FILLED
 
 

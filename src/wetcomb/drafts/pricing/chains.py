@@ -35,8 +35,9 @@ _HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what
 _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
-_FEW = {1: 60.0, 2: 25.0}  # records
-_IN_NUMBER, _IN_WORD, _BETWEEN_WORDS = 5.0, 3.0, 1.5  # a cut there
+_FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
+_IN_NUMBER, _IN_WORD, _BETWEEN_WORDS, _BEFORE_UNIT = 5.0, 3.0, 1.5, 1.0  # a cut there
+_OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _LIKE = 14.0  # a name that looks like the figures below it
 _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
@@ -214,12 +215,12 @@ class _Seen:
             "names": self._price_names(tokens),
             "columns": sum(self._price_columns(columns)),
             "layout": self._price_layout() + list_bits(on_lines, 0.3, 2.0) + self._price_wraps(),
-            "groups": columns.price(self._groups) if self._groups else 0.0,
+            "groups": self._price_lost_groups(tokens),
             "between": price_roles(tuple(self._between)),
             "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
             "marks": _NO_MARK * self._n_marks,
             "dropped": _DROPPED * between.count("d"),
-            "odd": self._price_odd(tokens),
+            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented(),
         }  # fmt: skip
 
     @staticmethod
@@ -236,11 +237,19 @@ class _Seen:
         table = self._table
         starts, ends = table.starts.astype(np.int64), table.ends.astype(np.int64)
         again = np.isin(starts, table.text.again_starts)
+        told = np.zeros(starts.shape, np.bool_)
         if starts.shape[0] > 1:  # what stands once and holds for several records
-            same = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
-            again[1:] |= same
-        self._is_told = again | (starts == MISSING)
-        rows, columns = np.nonzero((ends > starts) & ~again)
+            told[1:] = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
+        reasons = dict(zip(table.text.again_starts.tolist(), table.text.again_reasons, strict=True))
+        self._again: set[str] = set()  # values that are told in several records
+        for row, column in zip(*map(np.ndarray.tolist, np.nonzero(again)), strict=True):
+            value = table.value(row, column) or ""
+            self._again.add(value)
+            is_carried = reasons[int(starts[row, column])] == "carried"
+            is_same = row > 0 and table.value(row - 1, column) == value
+            told[row, column] = is_carried or is_same
+        self._is_told = told
+        rows, columns = np.nonzero((ends > starts) & ~again & ~told)
         found = table.text.find_sources(starts[rows, columns], ends[rows, columns])
         owners = found.owners
         order = np.argsort(found.starts, kind="stable")
@@ -322,13 +331,15 @@ class _Seen:
     def _price_names(self, tokens: Tokens) -> float:
         if self._is_pull:
             return 0.0  # labels are options
-        lines = [k for k, role in enumerate(self._roles) if role == "h"]
-        if not lines:
-            return 0.0
-        names, said = self._table.names, dict.fromkeys(self._whole.lines[k].strip() for k in lines)
-        bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
-        sources = self._batch.name_sources
+        names, sources = self._table.names, self._batch.name_sources
         found = [name for name, s in zip(names, sources, strict=False) if s.is_found]
+        lines = [k for k, role in enumerate(self._roles) if role == "h"]
+        if not found and not lines:
+            return 0.0
+        said = dict.fromkeys(self._whole.lines[k].strip() for k in lines)
+        bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
+        if not lines:  # it stands on one line with records
+            bits = sum(map(tokens.price, found))
         has_digits = any(any(map(str.isdigit, name)) for name in found)
         bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
         bare = [re.sub(r"-\d+$", "", name) for name in names]
@@ -349,7 +360,7 @@ class _Seen:
     def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
         table = self._table
         for column in range(len(table.names)):
-            told = self._is_told[:, column] & (table.starts[:, column] != MISSING)
+            told = self._is_told[:, column]
             yield columns.price(
                 [table.value(row, column) or "" for row in range(table.n_records) if not told[row]]
             )
@@ -380,6 +391,13 @@ class _Seen:
             before = end
         return bits + sum(_price_padding(places[c], gaps[c]) for c in gaps)
 
+    def _price_lost_groups(self, tokens: Tokens) -> float:
+        """Return the bits of group lines that no record stands under."""
+        if not self._groups:
+            return 0.0
+        lost = [s for s in self._groups if not any(v and v in s for v in self._again)]
+        return sum(map(tokens.price, lost))
+
     def _price_wraps(self) -> float:
         """Return what it costs to say in which columns cells go on over further lines."""
         pieces, n_columns = self._pieces, len(self._table.names)
@@ -399,6 +417,19 @@ class _Seen:
         )
         return sum(lines) + 0.5 * (n_columns - sum(n > 0 for n in here.values()))
 
+    def _count_outdented(self) -> int:
+        """Return how many lines go on with a record and stand further left than it begins."""
+        if not any(step.name == "unwrap" for step in self._chain.steps):
+            return 0
+        number, begin = 0, 0
+        for line, role in zip(self._whole.lines, self._roles, strict=True):
+            indent = len(line) - len(line.lstrip())
+            if role == "r":
+                begin = indent
+            elif role[0] == "c":
+                number += indent < begin
+        return number
+
     def _price_odd(self, tokens: Tokens) -> float:
         table = self._table
         first = table.starts[:, 0], table.ends[:, 0]
@@ -417,7 +448,9 @@ class _Seen:
 def _price_cut(left: bytes, gap: str, right: bytes) -> float:
     """Return what a cut costs that may go through a number, a word or a name."""
     if gap == " ":
-        return _BETWEEN_WORDS if left.isalpha() and right.isalpha() else 0.0
+        if left.isalpha() and right.isalpha():
+            return _BETWEEN_WORDS
+        return _BEFORE_UNIT if left.isdigit() and right.isalpha() else 0.0
     if len(gap) != 1:
         return 0.0
     if gap in ".,:/-'" and left.isdigit() and right.isdigit():
@@ -485,7 +518,10 @@ def price_roles(roles: tuple[str, ...]) -> float:
     return bits
 
 
-_FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue"])
+#: Options that say no more than the structure does, or what the columns' own models say.
+_FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue", "shape", "values", "names"])
+#: Options whose values name labels or columns that are named already, or one of a few words.
+_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column"])  # fmt: skip
 _REGEX = 16.0  # a regular expression of ours says a kind of line, not a text
 _PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 
@@ -501,7 +537,9 @@ def price_options(step: Step) -> float:
         for one in values:
             if entry.name == "delimiter":
                 bits += 5.0 + 3.0 * (len(one) if len(one) < 4 or not one.isalpha() else 1)
-            elif entry.name == "edges":
+            elif entry.name == "edges" or entry.choices:
+                bits += 4.0
+            elif entry.name in _NAMED and (not isinstance(one, str) or len(one) > 2):
                 bits += 4.0
             elif isinstance(one, str) and one:
                 if one.startswith("regex:"):

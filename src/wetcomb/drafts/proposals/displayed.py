@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.stacked_blocks import find_stacked
 from wetcomb.steps.split.blank_edges import fill_columns, find_edges
 from wetcomb.steps.split.options import Split
 
@@ -19,6 +20,10 @@ _WAYS = ((2, 0.0), (1, 0.0), (2, 0.06), (3, 0.0))  # narrowest gap, share of lin
 
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for records in display columns."""
+    for first, last in [*body.list_windows(2, 2)][:6]:
+        options, notes, _ = find_stacked("\n".join(body.lines[first:last]))
+        if options:
+            yield body.make_chain((Split(**options),), first, last, notes[0])
     seen = set()
     for first, last in _list_parts(body):
         inside = [k for k in body.full if first <= k < last]
@@ -38,6 +43,12 @@ def propose(body: Body) -> Iterator[Chain]:
                 note = f"Cut at columns {', '.join(map(str, edges))}, which {len(some)} lines leave blank."
                 split = Split(edges=edges, heading="none", fields=len(edges) + 1)
                 yield body.make_chain((split,), first, last, note)
+                for panels in (2, 3):
+                    if (len(edges) + 1) % panels == 0 and len(edges) + 1 >= 2 * panels:
+                        n_fields = (len(edges) + 1) // panels
+                        split = Split(edges=edges, heading="none", panels=panels, fields=n_fields)
+                        more = f"{note} They are {panels} panels of {n_fields}, read down one after another."
+                        yield body.make_chain((split,), first, last, more)
 
 
 def _list_parts(body: Body) -> Iterator[tuple[int, int]]:

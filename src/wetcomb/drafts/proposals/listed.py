@@ -18,6 +18,7 @@ _MOST_WINDOWS = 4
 
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for cells that stand on a line each."""
+    yield from _propose_headed(body)
     yield from _propose_blocks(body)
     for place, (first, last) in enumerate(body.list_windows()):
         if place == _MOST_WINDOWS:
@@ -38,6 +39,25 @@ def propose(body: Body) -> Iterator[Chain]:
                 split = Split(column_by_column=True, heading=heading)
                 note = f"{len(stretches)} columns, one under another, a cell a line."
                 yield body.make_chain((split,), first, last, note)
+
+
+def _propose_headed(body: Body) -> Iterator[Chain]:
+    """Yield chains for columns of one length one under another, each under its heading, nothing between them."""
+    for first, last in [*body.list_windows(2, 1)][:_MOST_WINDOWS]:
+        lines = [body.lines[k].strip() for k in body.full if first <= k < last]
+        for number in range(2, _MOST_FIELDS // 2 + 1):
+            if len(lines) % number or len(lines) < 3 * number:
+                continue
+            size = len(lines) // number
+            names = tuple(lines[place * size] for place in range(number))
+            others = {line for k, line in enumerate(lines) if k % size}
+            if len(set(names)) < number or others & set(names):
+                continue
+            split = Split(column_by_column=True, heading="first", names=names)
+            note = (
+                f"{number} columns of {size - 1} cells, one under another, each under its heading."
+            )
+            yield body.make_chain((split,), first, last, note)
 
 
 def _propose_blocks(body: Body) -> Iterator[Chain]:

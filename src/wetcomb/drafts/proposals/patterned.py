@@ -1,0 +1,134 @@
+"""Single blanks between pieces of which some are rigid: dates, figures, codes, words of a short list.
+
+What stands between two rigid pieces is one value, of however many words. The lines of a text have
+the same order of rigid pieces; that order is the pattern of a record.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.steps.pull.options import Pull
+
+__all__ = ["propose"]
+
+_LEAST, _SHARE = 4, 0.6
+_MOST = 16  # pieces
+_LISTED = 4  # different words of a short list
+_DATE = re.compile(
+    r"\d{1,2}\.? (?:de )?[^\W\d_]{3,12}\.?,? (?:de )?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}, \d{4}"
+)
+_GLUE = "\0"
+_RIGID = frozenset(["date", "time", "number", "code", "hex", "mail"])
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for lines of single blanks with rigid pieces in one order."""
+    lines = {k: _tie_dates(body.lines[k].strip()).split() for k in body.full}
+    if len(lines) < _LEAST:
+        return
+    shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
+    for listed in (True, False):
+        forms = {k: _collapse(lines[k], shapes[k], lines, shapes, listed=listed) for k in lines}
+        usual, number = Counter(forms.values()).most_common(1)[0]
+        if number < max(_LEAST, _SHARE * len(lines)) or not 2 <= len(usual) <= _MOST:
+            continue
+        mine = [k for k in lines if forms[k] == usual]
+        pattern = _write(usual)
+        note = (
+            f"{number} lines have the same order of figures, codes and words: {len(usual)} fields."
+        )
+        pull = Pull(each=(pattern,), blocks="line")
+        yield body.make_chain((pull,), mine[0], mine[-1] + 1, note, bits=3.0 * len(usual))
+        if not listed:
+            return
+
+
+def _tie_dates(line: str) -> str:
+    return _DATE.sub(lambda found: found[0].replace(" ", _GLUE), line)
+
+
+def _find_shape(piece: str) -> str:
+    rigid = find_rigid(piece.replace(_GLUE, " ").rstrip(",;"))
+    return rigid.shape if rigid is not None and rigid.shape in _RIGID else "w"
+
+
+def _collapse(
+    pieces: Sequence[str],
+    shapes: Sequence[str],
+    lines: dict[int, list[str]],
+    all_shapes: dict[int, list[str]],
+    *,
+    listed: bool,
+) -> tuple[str, ...]:
+    """Return the order of a line's fields: shapes, `w` for words, a list of words where only these stand."""
+    known = _find_listed(lines, all_shapes) if listed else {}
+    form: list[str] = []
+    after = "^"
+    for piece, shape in zip(pieces, shapes, strict=True):
+        words = known.get(after)
+        if shape == "w" and words and piece in words:
+            form.append("=" + "|".join(sorted(words)))
+            after = "="
+            continue
+        if shape == "w":
+            if not form or form[-1] != "w":
+                form.append("w")
+            after = "w"
+            continue
+        form.append(_tell_date(piece) if shape == "date" else "n")
+        after = f"{sum(part != 'w' and part[0] != '=' for part in form)}"
+    return tuple(form)
+
+
+def _find_listed(
+    lines: dict[int, list[str]], shapes: dict[int, list[str]]
+) -> dict[str, frozenset[str]]:
+    """Return the few words that stand right behind the N-th rigid piece of lines, or at their start."""
+    found: dict[str, Counter[str]] = {}
+    for k, pieces in lines.items():
+        n_rigid, after = 0, "^"
+        for piece, shape in zip(pieces, shapes[k], strict=True):
+            if shape == "w":
+                if after:
+                    found.setdefault(after, Counter())[piece] += 1
+                after = ""
+            else:
+                n_rigid += 1
+                after = str(n_rigid)
+    listed = {}
+    for after, counts in found.items():
+        words = frozenset(word for word, n in counts.items() if n >= 2)
+        if (
+            2 <= len(counts) <= _LISTED
+            and words == frozenset(counts)
+            and len(lines) >= 3 * len(words)
+        ):
+            listed[after] = words
+    return listed
+
+
+def _tell_date(piece: str) -> str:
+    return "d" if _GLUE in piece else "n"
+
+
+def _write(form: Sequence[str]) -> str:
+    """Return the pattern of a record whose fields stand in this order."""
+    parts = []
+    for place, part in enumerate(form, 1):
+        is_last = place == len(form)
+        if part[0] == "=":
+            said = "|".join(map(re.escape, part[1:].split("|")))
+        elif part == "n":
+            said = r"\S{1,40}"
+        elif part == "d":
+            said = r"[\w.,]{1,12} [\w.,]{1,12} (?:de )?\d{4}"
+        else:
+            said = r"\S.{0,200}" if is_last else r"\S.{0,80}?"
+        parts.append(f"(?P<field_{place}>{said})")
+    return "regex:^" + " +".join(parts) + "$"
