@@ -29,6 +29,7 @@ def find_stacked(text: str) -> tuple[dict[str, Any], list[str], str]:
     n_rows = min(map(len, labels))
     while n_rows and any(own[-n_rows:] != labels[0][-n_rows:] for own in labels[1:]):
         n_rows -= 1
+    n_rows -= n_rows == len(blocks[0])  # the heading begins alike in all of them too
     n_head = len(blocks[0]) - n_rows
     heads = [" ".join(" ".join(block[: len(block) - n_rows]).split()) for block in blocks]
     is_even = all(len(block) - n_rows <= n_head for block in blocks)

@@ -13,6 +13,7 @@ from wetcomb.combs.memory import make_batch
 from wetcomb.combs.part import Part
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.find import raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.moves import find_split as find_main_split
 from wetcomb.drafts.pricing.chains import Chain, Priced
@@ -23,6 +24,11 @@ __all__ = ["find_cheaper"]
 
 _AT_MOST = 1.15  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
+_CLEAR = 0.97  # times the bits of plain lines: what is nearer to them says little of a table
+_MARGIN, _SHARE = (
+    20.0,
+    0.03,
+)  # what another way must save where nothing speaks against the first: bits, share of them
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
 
@@ -36,16 +42,28 @@ def find_cheaper(
     found = search(head, first_line, [] if known is None else [known])
     best = [way for way in found.ways if way.chain == known or _is_table(way)][:1]
     is_lines = len(drafted.table.names) == 1
+    is_sure = not is_lines and _is_sure(drafted)
+    if is_sure:
+        best = [w for w in best if w.chain == known or w.price < _CLEAR * found.text.plain]
     if is_lines and best and best[0].chain == known:
         best = [way for way in found.ways if _is_table(way) and _is_sound(way)][:1]
     if is_lines and best and best[0].price > _AT_MOST * found.text.plain:
         best = []
+    if best and best[0].chain != known and is_sure:
+        own = next((way for way in found.ways if way.chain == known), None)
+        if own is not None and best[0].price > own.price - max(_MARGIN, _SHARE * own.price):
+            best = [own]
     if not best or best[0].chain == known:
         return comb, replace(drafted, rival=_find_rival(found))
     try:
         return _make_draft(text, head, best[0], found, encoding, first_line, drafted)
     except WetCombError:
         return comb, drafted
+
+
+def _is_sure(drafted: Drafted) -> bool:
+    """Return whether nothing speaks against a draft."""
+    return not drafted.table.snags.n_records and not raise_doubts(drafted)
 
 
 def _is_table(way: Priced) -> bool:

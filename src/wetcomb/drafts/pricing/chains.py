@@ -43,6 +43,7 @@ _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
+_QUOTES = b"\"'"  # they are priced by themselves
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
 #: The role of a line by why it leaves.
@@ -241,10 +242,8 @@ class _Seen:
         if starts.shape[0] > 1:  # what stands once and holds for several records
             told[1:] = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
         reasons = dict(zip(table.text.again_starts.tolist(), table.text.again_reasons, strict=True))
-        self._again: set[str] = set()  # values that are told in several records
         for row, column in zip(*map(np.ndarray.tolist, np.nonzero(again)), strict=True):
             value = table.value(row, column) or ""
-            self._again.add(value)
             is_carried = reasons[int(starts[row, column])] == "carried"
             is_same = row > 0 and table.value(row - 1, column) == value
             told[row, column] = is_carried or is_same
@@ -367,8 +366,8 @@ class _Seen:
 
     def _price_layout(self) -> float:
         """Return what blanks and marks between cells cost, column by column, as they are least dear."""
-        if self._is_pull:
-            return 0.0
+        if any(step.name == "pull" and not getattr(step, "each", ()) for step in self._chain.steps):
+            return 0.0  # labels say where values stand
         pieces, data = self._pieces, self._table.text.data
         raw = data.tobytes()
         gaps: defaultdict[int, list[str]] = defaultdict(list)
@@ -381,9 +380,9 @@ class _Seen:
             if line != last_line:
                 before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
                 offset, last_line = before, line
-                gap = raw[before:start].decode(errors="replace")
+                gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
             else:
-                gap = raw[before:start].decode(errors="replace")
+                gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
                 bits += _price_cut(raw[before - 1 : before], gap, raw[start : start + 1])
             gaps[column].append(gap)
             at = _width(raw[offset:start])
@@ -395,7 +394,11 @@ class _Seen:
         """Return the bits of group lines that no record stands under."""
         if not self._groups:
             return 0.0
-        lost = [s for s in self._groups if not any(v and v in s for v in self._again)]
+        table = self._table
+        n_groups = sum(len(getattr(step, "group", ())) for step in self._chain.steps)
+        columns = range(min(n_groups, len(table.names)))
+        values = {table.value(row, column) for column in columns for row in range(table.n_records)}
+        lost = [s for s in self._groups if not any(v and v in s for v in values)]
         return sum(map(tokens.price, lost))
 
     def _price_wraps(self) -> float:
@@ -455,7 +458,7 @@ def _price_cut(left: bytes, gap: str, right: bytes) -> float:
         return 0.0
     if gap in ".,:/-'" and left.isdigit() and right.isdigit():
         return _IN_NUMBER
-    return _IN_WORD if gap in "-'." and left.isalnum() and right.isalnum() else 0.0
+    return _IN_WORD if gap in "-'._/" and left.isalnum() and right.isalnum() else 0.0
 
 
 def _price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> float:
@@ -521,7 +524,7 @@ def price_roles(roles: tuple[str, ...]) -> float:
 #: Options that say no more than the structure does, or what the columns' own models say.
 _FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue", "shape", "values", "names"])
 #: Options whose values name labels or columns that are named already, or one of a few words.
-_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column"])  # fmt: skip
+_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary"])  # fmt: skip
 _REGEX = 16.0  # a regular expression of ours says a kind of line, not a text
 _PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 

@@ -21,6 +21,7 @@ __all__ = ["COLUMN", "ColumnPrices", "find_rigid"]
 
 COLUMN = 7.0
 _CONSTANT = 12.0
+_END = 2.0  # of a value that is told as text
 _EMPTY = 20.0
 _MARKS = 4.0  # of a value of nothing but marks: more likely a piece of a delimiter
 _LACKING = frozenset(["-", "–", "—", "--", "---", "?", "...", "*", "/", "–––", "•"])
@@ -123,23 +124,25 @@ class ColumnPrices:
         for value in values:
             rigid = find_rigid(value)
             groups[rigid[:2] if rigid else None].append((value, rigid))
-        bits, counts = 0.0, list[int]()
+        free: list[str] = []
+        bits, counts, shapes = 0.0, list[int](), set[str]()
         for key, items in groups.items():
-            counts.append(len(items))
-            plain = sum(self._tokens.price(value) for value, _ in items)
-            if key is None:
-                bits += plain + 3
-                continue
-            if len(items) == 1:
-                bits += plain + 2
-                continue
-            slots = 4 + 2.0 * len(key[1])
             rigids = [rigid for _, rigid in items if rigid is not None]
-            for place, (kind, _) in enumerate(rigids[0].slots):
+            plain = sum(self._tokens.price_inside(value) + _END for value, _ in items)
+            slots = 4 + 2.0 * len(key[1]) if key is not None and len(items) > 1 else math.inf
+            for place, (kind, _) in enumerate(rigids[0].slots if slots < plain else ()):
                 slots += self._price_slot(kind, [rigid.slots[place][1] for rigid in rigids])
-            bits += min(plain + 2, slots)
-            bits += len(items) if key[0] == "words" and key[1][0] == "d" else 0
-        shapes = {key and key[0] for key in groups}
+            if key is None or slots >= plain:
+                free += [value for value, _ in items]
+                continue
+            bits += slots + (len(items) if key[0] == "words" and key[1][0] == "d" else 0)
+            counts.append(len(items))
+            shapes.add(key[0])
+        if free:
+            bits += 3 + sum(self._tokens.price_inside(value) + _END for value in free)
+            bits += list_bits([find_kind(value) for value in free], 0.5)
+            counts.append(len(free))
+            shapes.add("")
         return bits + count_bits(counts, 0.5) + 3 * (len(shapes) - 1)
 
     def _price_slot(self, kind: str, values: Sequence[str]) -> float:

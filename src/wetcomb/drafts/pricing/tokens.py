@@ -39,7 +39,7 @@ def find_kind(token: str) -> str:
         return "d"
     if first.isalpha():
         return "w"
-    if first in _SPACES:
+    if first in _SPACES or first in "\r\n":
         return "s" if len(token) == 1 else "S"
     return "m"
 
@@ -113,6 +113,7 @@ class Tokens:
             self._kinds[find_kind(token)] += number
         self._known: dict[str, float] = {}
         self._texts: dict[str, float] = {}
+        self._insides: dict[str, float] = {}
         self._steps: dict[tuple[str, str], float] = {}
         self._shares: dict[str, float] = {}
 
@@ -121,7 +122,9 @@ class Tokens:
         found = self._known.get(token)
         if found is None:
             kind, count = find_kind(token), self._counts.get(token, 0)
-            if not count:
+            if token in "\r\n":
+                found = 1.0
+            elif not count:
                 found = spell_bits(token) + _UNKNOWN
             else:
                 found = math.log2(self._kinds[kind] / count) + (spell_bits(token) + _NEW) / count
@@ -148,6 +151,18 @@ class Tokens:
         if found is None:
             found = math.log2((self._firsts[first] + 3) / (self._pairs[first, second] + 0.5))
             self._steps[first, second] = found
+        return found
+
+    def price_inside(self, text: str) -> float:
+        """Return the bits of a text whose first kind of token and whose end are told otherwise."""
+        found = self._insides.get(text)
+        if found is None:
+            found, last = 0.0, ""
+            for token in TOKEN.findall(text):
+                kind = find_kind(token)
+                found += self.price_token(token) + (self._price_step(last, kind) if last else 0.0)
+                last = kind
+            self._insides[text] = found
         return found
 
     def price(self, text: str) -> float:

@@ -20,10 +20,7 @@ _WAYS = ((2, 0.0), (1, 0.0), (2, 0.06), (3, 0.0))  # narrowest gap, share of lin
 
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for records in display columns."""
-    for first, last in [*body.list_windows(2, 2)][:6]:
-        options, notes, _ = find_stacked("\n".join(body.lines[first:last]))
-        if options:
-            yield body.make_chain((Split(**options),), first, last, notes[0])
+    yield from _propose_stacked(body)
     seen = set()
     for first, last in _list_parts(body):
         inside = [k for k in body.full if first <= k < last]
@@ -49,6 +46,21 @@ def propose(body: Body) -> Iterator[Chain]:
                         split = Split(edges=edges, heading="none", panels=panels, fields=n_fields)
                         more = f"{note} They are {panels} panels of {n_fields}, read down one after another."
                         yield body.make_chain((split,), first, last, more)
+
+
+def _propose_stacked(body: Body) -> Iterator[Chain]:
+    """Yield chains for blocks of columns one under another, put side by side by row label."""
+    for first, last in [*body.list_windows(2, 2)][:6]:
+        options, notes, _ = find_stacked("\n".join(body.lines[first:last]))
+        if not options:
+            continue
+        yield body.make_chain((Split(**options),), first, last, notes[0])
+        blocks = [body.lines[a:b] for a, b in body.stretches if first <= a < last]
+        for narrowest in (2, 1):
+            edges = [find_edges(fill_columns(block, 8), 0, narrowest) for block in blocks]
+            if all(edges):
+                said = "/".join(",".join(map(str, found)) for found in edges)
+                yield body.make_chain((Split(**{**options, "edges": said}),), first, last, notes[0])
 
 
 def _list_parts(body: Body) -> Iterator[tuple[int, int]]:

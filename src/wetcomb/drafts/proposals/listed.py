@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
@@ -14,6 +15,7 @@ __all__ = ["propose"]
 
 _LEAST, _MOST_FIELDS, _TRIED = 6, 16, 4
 _MOST_WINDOWS = 4
+_MORE = 0.1  # share of lines by which a period must be more alike than neighbours are
 
 
 def propose(body: Body) -> Iterator[Chain]:
@@ -78,9 +80,12 @@ def _list_periods(lines: Sequence[str]) -> list[int]:
     shapes = [rigid.shape if (rigid := find_rigid(line)) else "text" for line in lines]
     whole = [rigid.outline if (rigid := find_rigid(line)) else "text" for line in lines]
     found = []
+    next_alike = sum(a == b for a, b in pairwise(shapes)) + sum(a == b for a, b in pairwise(whole))
     for number in range(2, min(_MOST_FIELDS, len(lines) // 3) + 1):
         pairs = len(lines) - number
         alike = sum(a == b for a, b in zip(shapes, shapes[number:], strict=False))
         alike += sum(a == b for a, b in zip(whole, whole[number:], strict=False))
+        if alike / pairs <= next_alike / (len(lines) - 1) + _MORE:
+            continue  # each line is like the next
         found.append((-alike / pairs + 0.02 * number - 0.1 * (len(lines) % number == 0), number))
     return [number for _, number in sorted(found)[:_TRIED]]

@@ -83,9 +83,11 @@ class Groups:
         """Take over what a group line names; return what a total line says."""
         bare = line.strip(b" \t\r\n\f")
         for depth, pattern in enumerate(self._groups):
-            found = pattern.find(bare, "fullmatch")
+            said = line.rstrip(b"\r\n") if pattern.is_raw else bare
+            found = pattern.find(said, "fullmatch")
             if found is not None:
-                self._values[depth] = [bare[a:b] if a >= 0 else None for a, b in found.fields]
+                values = [said[a:b].strip(b" \t") if a >= 0 else None for a, b in found.fields]
+                self._values[depth] = values
                 for inner in range(depth + 1, len(self._groups)):
                     self._values[inner] = [None] * len(self._groups[inner].fields)
                 return None
