@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from itertools import pairwise
@@ -10,6 +11,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
+from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.table import MISSING
 from wetcomb.drafts.named_lines import find_named_lines
@@ -25,6 +27,8 @@ from wetcomb.steps.unwrap.options import Unwrap
 __all__ = ["MOVES", "find_split"]
 
 _KEYS, _PARTED = 3, 3
+_CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
+_HEAD_LABEL = re.compile(r"\s*([^\W\d][\w .]{0,24}?)\s?(:|=| -)\s+(\S.*)")
 _WORD = re.compile(r"[^\W\d_]+")
 _HEAD, _TAIL = re.compile(r"([^\W\d_]+)-(?=\s|$)"), re.compile(r"(?:^|\s{2}|\| ?)\s*([^\W\d_A-Z]+)")
 
@@ -54,6 +58,20 @@ def take_heading(text: PricedText, priced: Priced) -> Iterator[Chain]:
         yield _restate(priced.chain, place, replace(split, heading="first", fields=0))
     if split.edges and not split.wrapped:
         yield _restate(priced.chain, place, replace(split, heading=2))
+
+
+def take_in(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with the lines right above it as a heading, or a further line of it."""
+    found, chain = find_split(priced.chain), priced.chain
+    if found is None or not found[1].edges or not chain.first:
+        return
+    place, split = found
+    above = [k for k in range(max(0, chain.first - 3), chain.first) if text.lines[k].strip()]
+    solid = [k for k in above if not is_rule(text.lines[k].encode())]
+    if solid:
+        wider = replace(chain, first=solid[-1])
+        for heading in ("first", 2) if split.heading == "none" else (2, 3):
+            yield _restate(wider, place, replace(split, heading=heading))
 
 
 def leave_out(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -140,12 +158,31 @@ def name_lines(text: PricedText, priced: Priced) -> Iterator[Chain]:
         return
     if any(isinstance(step, Unwrap) for step in priced.chain.steps[:place]):
         return
+    labelled = _find_labelled(text, priced)
+    if labelled:
+        note = f"Lines like {labelled[1]!r} name the records below them: column {labelled[2]}."
+        yield _restate(priced.chain, place, replace(split, group=(labelled[0],)), note)
     with suppress(WetCombError):
         raw = text.take(priced.chain.first, priced.chain.last)
         trial = try_split(np.frombuffer(raw, np.uint8), replace(split, heading="none"), 0.0)
         named, notes = find_named_lines(SampleLines.of(trial, split))
         if named:
             yield _restate(priced.chain, place, replace(split, **named), " ".join(notes))
+
+
+def _find_labelled(text: PricedText, priced: Priced) -> tuple[str, str, str] | None:
+    """Return the pattern of lines with one label that stand above records, one of them, the label."""
+    chain = priced.chain
+    inside = [k for k in range(chain.first, chain.last) if text.lines[k].strip()]
+    found = {k: match for k in inside if (match := _HEAD_LABEL.fullmatch(text.lines[k]))}
+    counts = Counter((match[1], match[2]) for match in found.values())
+    for (label, mark), number in counts.most_common(2):
+        mine = [k for k, match in found.items() if (match[1], match[2]) == (label, mark)]
+        is_apart = all(b - a > 1 for a, b in pairwise(mine))
+        if 2 <= number <= len(inside) // 2 and is_apart and "{" not in label:
+            pattern = f"{label}{mark} {{any as {label}}}"
+            return pattern, text.lines[mine[0]].strip(), label
+    return None
 
 
 def mend_hyphens(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -173,11 +210,28 @@ def _has_parted_words(text: PricedText) -> bool:
 
 
 def join_bare(text: PricedText, priced: Priced) -> Iterator[Chain]:
-    """Yield the chain with lines joined as they stand: they were cut at a width, within words."""
+    """Yield the chain with lines joined as they stand, where they were all cut at one width."""
     for place, step in enumerate(priced.chain.steps):
-        if isinstance(step, Unwrap) and step.glue:
-            note = "Lines are joined as they stand."
+        if isinstance(step, Unwrap) and step.glue and _is_cut_at_width(text, priced):
+            note = "Lines are joined as they stand: all that go on are of one width."
             yield _restate(priced.chain, place, replace(step, glue=""), note)
+
+
+def _is_cut_at_width(text: PricedText, priced: Priced) -> bool:
+    """Return whether the lines that go on in the next one are as long as the longest line."""
+    table = priced.batch.table
+    assert table is not None
+    firsts, lasts = table.line_numbers(np.arange(table.n_records))
+    offset = text.first_line
+    on = [
+        line - offset
+        for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True)
+        for line in range(first, last)
+    ]
+    lengths = [len(text.lines[line]) for line in on if text.lines[line].strip()]
+    longest = max(map(len, text.lines[priced.chain.first : priced.chain.last]))
+    n_whole = sum(length == longest for length in lengths)
+    return len(lengths) > 1 and n_whole >= _CUT * len(lengths)
 
 
 def allow_missing(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -188,7 +242,7 @@ def allow_missing(text: PricedText, priced: Priced) -> Iterator[Chain]:
         return
     if any(isinstance(step, Realign) for step in priced.chain.steps):
         return
-    place, split = found
+    place, _split = found
     if place + 1 != len(priced.chain.steps):
         return
     missing = (table.starts == MISSING).mean(axis=0)
@@ -215,5 +269,5 @@ def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, allow_missing, leave_out,
+    take_heading, take_in, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, allow_missing, leave_out,
 )  # fmt: skip

@@ -43,6 +43,7 @@ _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
+_BESIDE = 4  # records on a line whose cells stand in columns of their own
 _QUOTES = b"\"'"  # they are priced by themselves
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
@@ -370,25 +371,31 @@ class _Seen:
             return 0.0  # labels say where values stand
         pieces, data = self._pieces, self._table.text.data
         raw = data.tobytes()
-        gaps: defaultdict[int, list[str]] = defaultdict(list)
-        places: defaultdict[int, list[tuple[int, int]]] = defaultdict(list)
+        gaps: defaultdict[tuple[int, int], list[str]] = defaultdict(list)
+        places: defaultdict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
         bits, before, last_line, offset = 0.0, 0, -1, 0
-        for column, start, end, line in zip(
-            pieces.columns.tolist(), pieces.starts.tolist(), pieces.ends.tolist(), pieces.lines.tolist(),
-            strict=True,
+        beside: dict[int, int] = {}  # records on the line, in order
+        for row, column, start, end, line in zip(
+            pieces.rows.tolist(), pieces.columns.tolist(), pieces.starts.tolist(),
+            pieces.ends.tolist(), pieces.lines.tolist(), strict=True,
         ):  # fmt: skip
-            if line != last_line:
+            is_new = line != last_line
+            if is_new:
                 before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
-                offset, last_line = before, line
-                gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
-            else:
-                gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
-                bits += _price_cut(raw[before - 1 : before], gap, raw[start : start + 1])
-            gaps[column].append(gap)
+                offset, last_line, beside = before, line, {}
+            gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
+            if not is_new:
+                bits += _price_cut(raw[before - 1 : before], gap, raw[start : min(end, start + 5)])
+            key = column, beside.setdefault(row, len(beside))
+            gaps[key].append(gap)
             at = _width(raw[offset:start])
-            places[column].append((at, at + _width(raw[start:end])))
+            places[key].append((at, at + _width(raw[start:end])))
             before = end
-        return bits + sum(_price_padding(places[c], gaps[c]) for c in gaps)
+        if any(nth > _BESIDE for _, nth in gaps):  # they run on, and have no columns of their own
+            for key in [key for key in gaps if key[1]]:
+                gaps[key[0], 0] += gaps.pop(key)
+                places[key[0], 0] += places.pop(key)
+        return bits + sum(_price_padding(places[key], gaps[key]) for key in gaps)
 
     def _price_lost_groups(self, tokens: Tokens) -> float:
         """Return the bits of group lines that no record stands under."""
@@ -451,11 +458,12 @@ class _Seen:
 def _price_cut(left: bytes, gap: str, right: bytes) -> float:
     """Return what a cut costs that may go through a number, a word or a name."""
     if gap == " ":
-        if left.isalpha() and right.isalpha():
+        if left.isalpha() and right[:1].isalpha():
             return _BETWEEN_WORDS
-        return _BEFORE_UNIT if left.isdigit() and right.isalpha() else 0.0
+        return _BEFORE_UNIT if left.isdigit() and right.isalpha() and len(right) < 5 else 0.0
     if len(gap) != 1:
         return 0.0
+    right = right[:1]
     if gap in ".,:/-'" and left.isdigit() and right.isdigit():
         return _IN_NUMBER
     return _IN_WORD if gap in "-'._/" and left.isalnum() and right.isalnum() else 0.0
@@ -484,13 +492,12 @@ def _width(raw: bytes) -> int:
 
 
 def _price_furniture(lines: Iterable[str]) -> float:
-    """Return the bits of lines that recur: once, and what varies in each further one."""
+    """Return the bits of what varies in lines that recur: what is the same stands in the options."""
     groups: defaultdict[str, list[str]] = defaultdict(list)
     for line in lines:
         groups[re.sub(r"\d+", "9", " ".join(line.split()))].append(line)
     bits = 0.0
     for group in groups.values():
-        bits += price_once(group[0])
         for before, after in itertools.pairwise(group):
             bits += 1.0
             for old, new in zip(
@@ -540,9 +547,11 @@ def price_options(step: Step) -> float:
         for one in values:
             if entry.name == "delimiter":
                 bits += 5.0 + 3.0 * (len(one) if len(one) < 4 or not one.isalpha() else 1)
-            elif entry.name == "edges" or entry.choices:
-                bits += 4.0
-            elif entry.name in _NAMED and (not isinstance(one, str) or len(one) > 2):
+            elif (
+                entry.name == "edges"
+                or entry.choices
+                or (entry.name in _NAMED and (not isinstance(one, str) or len(one) > 2))
+            ):
                 bits += 4.0
             elif isinstance(one, str) and one:
                 if one.startswith("regex:"):

@@ -15,7 +15,8 @@ __all__ = ["propose"]
 
 _GAP = re.compile(r"\S(?: {2,}|\t)\S|^(?: {2,}|\t)\S")
 _LEAST, _MOST = 3, 24
-_WAYS = ((2, 0.0), (1, 0.0), (2, 0.06), (3, 0.0))  # narrowest gap, share of lines that may cross it
+#: Lines of heading, which may stand across a gap; the narrowest gap; the share of lines that may cross it.
+_WAYS = ((0, 2, 0.0), (0, 1, 0.0), (1, 2, 0.0), (2, 2, 0.0), (1, 1, 0.0), (0, 2, 0.06), (0, 3, 0.0))
 
 
 def propose(body: Body) -> Iterator[Chain]:
@@ -32,8 +33,10 @@ def propose(body: Body) -> Iterator[Chain]:
             if len(some) < _LEAST or 2 * len(some) < len(lines):
                 continue
             filled = fill_columns(some, 8)
-            for narrowest, share in _WAYS:
-                edges = find_edges(filled, 0, narrowest, share)
+            for n_head, narrowest, share in _WAYS:
+                if len(some) < n_head + _LEAST:
+                    continue
+                edges = find_edges(filled, n_head, narrowest, share)
                 if not 1 <= len(edges) <= _MOST or (edges, first, last) in seen:
                     continue
                 seen.add((edges, first, last))

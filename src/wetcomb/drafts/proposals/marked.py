@@ -111,7 +111,7 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
     indents = [len(body.lines[k]) - len(body.lines[k].lstrip()) for k in inside]
     least = min(indents)
     n_deep = sum(indent > least for indent in indents)
-    if 2 <= n_deep and len(inside) - n_deep >= 2:
+    if n_deep >= 2 and len(inside) - n_deep >= 2:
         yield first, last, (Unwrap(indent=True),), "lines that are indented go on"
     texts = [body.lines[k] for k in inside]
     for pattern in find_starts(texts):

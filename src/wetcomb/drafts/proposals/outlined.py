@@ -60,7 +60,7 @@ def _propose_trees(body: Body) -> Iterator[Chain]:
         heads = [k for k in inside if indents[k] in used]
         starts = [k for k in inside if indents[k] == used[0]]
         first_record = next((k for k in inside if k > starts[0] and indents[k] == deepest), None)
-        if first_record is None or len(heads) < 2:
+        if first_record is None or not 2 <= len(heads) <= len(records):
             continue
         first = max(k for k in starts if k < first_record)
         groups = tuple(

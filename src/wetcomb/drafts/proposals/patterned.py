@@ -20,6 +20,7 @@ __all__ = ["propose"]
 _LEAST, _SHARE = 4, 0.6
 _MOST = 16  # pieces
 _LISTED = 4  # different words of a short list
+_ALONE = 0.05  # share of them that may be all there is before the next rigid piece
 _DATE = re.compile(
     r"\d{1,2}\.? (?:de )?[^\W\d_]{3,12}\.?,? (?:de )?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}, \d{4}"
 )
@@ -91,18 +92,25 @@ def _find_listed(
 ) -> dict[str, frozenset[str]]:
     """Return the few words that stand right behind the N-th rigid piece of lines, or at their start."""
     found: dict[str, Counter[str]] = {}
+    alone: Counter[str] = (
+        Counter()
+    )  # such words with nothing behind them before the next rigid piece
     for k, pieces in lines.items():
         n_rigid, after = 0, "^"
-        for piece, shape in zip(pieces, shapes[k], strict=True):
+        next_shapes = [*shapes[k][1:], "end"]
+        for piece, shape, behind in zip(pieces, shapes[k], next_shapes, strict=True):
             if shape == "w":
                 if after:
                     found.setdefault(after, Counter())[piece] += 1
+                    alone[after] += behind != "w"
                 after = ""
             else:
                 n_rigid += 1
                 after = str(n_rigid)
     listed = {}
     for after, counts in found.items():
+        if alone[after] > _ALONE * sum(counts.values()):
+            continue
         words = frozenset(word for word, n in counts.items() if n >= 2)
         if (
             2 <= len(counts) <= _LISTED

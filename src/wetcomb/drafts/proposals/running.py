@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from collections.abc import Iterator
@@ -122,8 +123,7 @@ def _propose_glued(body: Body) -> Iterator[Chain]:
 def _count_cuts(line: str, signs: tuple[str, ...]) -> int:
     kinds = {"9": str.isdigit, "a": str.islower, "A": str.isupper}
     return sum(
-        any(kinds[s[0]](a) and kinds[s[2]](b) for s in signs)
-        for a, b in zip(line, line[1:], strict=False)
+        any(kinds[s[0]](a) and kinds[s[2]](b) for s in signs) for a, b in itertools.pairwise(line)
     )
 
 
