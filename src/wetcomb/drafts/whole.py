@@ -24,11 +24,7 @@ __all__ = ["find_cheaper"]
 
 _AT_MOST = 1.15  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
-_CLEAR = 0.97  # times the bits of plain lines: what is nearer to them says little of a table
-_MARGIN, _SHARE = (
-    20.0,
-    0.03,
-)  # what another way must save where nothing speaks against the first: bits, share of them
+_SHARE = 0.03  # what another way must save where single records alone speak against the first
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
 
@@ -37,33 +33,40 @@ def find_cheaper(
     text: bytes, comb: Comb, drafted: Drafted, encoding: str, first_line: int
 ) -> tuple[Comb, Drafted]:
     """Return the draft that was found, or a cheaper one for the whole text."""
+    has_doubts = bool(raise_doubts(drafted))
+    if not has_doubts and not drafted.table.snags.n_records:
+        return comb, drafted
     head = _cut_head(text)
     known = _make_chain(text, head, comb, drafted)
     found = search(head, first_line, [] if known is None else [known])
-    best = [way for way in found.ways if way.chain == known or _is_table(way)][:1]
-    is_lines = len(drafted.table.names) == 1
-    is_sure = not is_lines and _is_sure(drafted)
-    if is_sure:
-        best = [w for w in best if w.chain == known or w.price < _CLEAR * found.text.plain]
-    if is_lines and best and best[0].chain == known:
-        best = [way for way in found.ways if _is_table(way) and _is_sound(way)][:1]
-    if is_lines and best and best[0].price > _AT_MOST * found.text.plain:
-        best = []
-    if best and best[0].chain != known and is_sure:
-        own = next((way for way in found.ways if way.chain == known), None)
-        if own is not None and best[0].price > own.price - max(_MARGIN, _SHARE * own.price):
-            best = [own]
-    if not best or best[0].chain == known:
+    best = _choose(found, known, is_lines=len(drafted.table.names) == 1, has_doubts=has_doubts)
+    if best is None or best.chain == known:
         return comb, replace(drafted, rival=_find_rival(found))
     try:
-        return _make_draft(text, head, best[0], found, encoding, first_line, drafted)
+        return _make_draft(text, head, best, found, encoding, first_line, drafted)
     except WetCombError:
         return comb, drafted
 
 
-def _is_sure(drafted: Drafted) -> bool:
-    """Return whether nothing speaks against a draft."""
-    return not drafted.table.snags.n_records and not raise_doubts(drafted)
+def _choose(
+    found: Found, known: Chain | None, *, is_lines: bool, has_doubts: bool
+) -> Priced | None:
+    """Return the cheapest way; where the first draft is no table, the cheapest that is one.
+
+    Parameters
+    ----------
+    is_lines : the first draft leaves each line as it is
+    has_doubts : something speaks against it, beyond single records
+    """
+    ways = [way for way in found.ways if way.chain == known or _is_table(way)]
+    if is_lines and ways and ways[0].chain == known:
+        ways = [way for way in ways if _is_table(way) and _is_sound(way)]
+    if is_lines and ways and ways[0].price > _AT_MOST * found.text.plain:
+        return None
+    own = next((way for way in ways if way.chain == known), None)
+    if own is not None and not has_doubts and ways[0].price > own.price * (1 - _SHARE):
+        return own
+    return ways[0] if ways else None
 
 
 def _is_table(way: Priced) -> bool:
