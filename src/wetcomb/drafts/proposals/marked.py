@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
@@ -167,7 +168,7 @@ def _cut(
     if bullet:
         after = (Clean(strip=(f"1={bullet}",)),)
         told += f" The {bullet} before each record is taken off."
-    base = {
+    base: dict[str, Any] = {
         "delimiter": (_name(mark),),
         "heading": "none",
         "quote": ("none",) if before else ("double",),

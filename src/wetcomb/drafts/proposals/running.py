@@ -6,6 +6,7 @@ import itertools
 import re
 from collections import Counter
 from collections.abc import Iterator
+from typing import Any
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
@@ -139,9 +140,9 @@ def _propose_single(body: Body) -> Iterator[Chain]:
         if right > 5 or left + right == 0:
             continue
         note = f"Cut at single blanks: {left} before a column of several words, {right} behind it."
-        at = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
+        at: dict[str, Any] = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
         ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
-        behind = {**at, "fields": right + 1, "cuts": f"last:{right}"}
+        behind: dict[str, Any] = {**at, "fields": right + 1, "cuts": f"last:{right}"}
         if ahead is None:
             steps: tuple[Step, ...] = (Split(**behind),)
         elif right:

@@ -1,0 +1,365 @@
+"""What a chain makes of a text, and what all of it costs: cells, and whatever the chain does not explain."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Sequence
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.arrays import Ints
+from wetcomb.core.batch import Batch
+from wetcomb.core.ledger import Charge
+from wetcomb.core.table import MISSING, Table
+from wetcomb.core.text import Text
+from wetcomb.drafts.pricing.chain import Chain
+from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
+from wetcomb.drafts.pricing.terms import (
+    measure_width,
+    price_cut,
+    price_furniture,
+    price_options,
+    price_padding,
+    price_roles,
+)
+from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
+
+__all__ = ["KIND", "Made"]
+
+KIND = 4.0  # of structure
+_HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
+_DROPPED = 8.0  # a line of content dropped between records
+_SNAG = 20.0
+_NO_KEY = 2.0  # a record without its first cell
+_FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
+_OUTDENTED = 8.0  # a line that goes on with a record and stands further left
+_LIKE = 14.0  # a name that looks like the figures below it
+_THIN = 6.0  # a record that fills its first cell only
+_TWICE = 30.0  # two columns of one name
+_OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
+_NO_MARK = 0.5  # a quote mark
+_BESIDE = 4  # records on a line whose cells stand in columns of their own
+_QUOTES = b"\"'"  # they are priced by themselves
+_LINE_ENDS = re.compile(r"\r\n|\n|\r")
+
+#: The role of a line by why it leaves.
+_ROLES = {
+    "blank-line": "b", "page-mark": "b", "rule": "u", "heading-again": "h", "heading-replaced": "h",
+    "dropped-line": "f", "page-head": "f", "page-foot": "f", "group-line": "g", "total-line": "t",
+}  # fmt: skip
+#: Text that leaves and that nothing explains.
+_RAW = frozenset(["unclaimed", "total-line", "not-taken", "dropped-piece", "empty-record", "label-again"])  # fmt: skip
+#: Text that leaves, of which there are few kinds.
+_LISTED = frozenset(
+    ["taken-out", "hyphen", "missing-word", "block-mark", "continues-mark", "group-line"]
+)
+
+
+class _Pieces(msgspec.Struct):
+    """Where the cells of a table stand in the text: one piece a line, in the order of the text."""
+
+    rows: Ints
+    columns: Ints
+    starts: Ints
+    ends: Ints
+    lines: Ints  # from 0, of the whole text
+    lasts: Ints
+
+
+class Made:
+    """What a chain made of a text, being priced."""
+
+    def __init__(
+        self,
+        lines: Sequence[str],
+        first_line: int,
+        chain: Chain,
+        stages: list[tuple[Text, Sequence[Charge]]],
+        batch: Batch,
+        table: Table,
+    ) -> None:
+        self._lines, self._first_line = lines, first_line
+        self._chain, self._stages = chain, stages
+        self._batch, self._table = batch, table
+        self._is_pull = any(step.name == "pull" for step in chain.steps)
+        self._roles = ["b" if not line.strip() else "d" for line in lines]
+        self._raw: list[str] = []
+        self._listed: list[str] = []
+        self._groups: list[str] = []
+        self._between: list[str] = []  # marks that no label claims
+        self._n_marks = 0
+        self._pieces = self._find_pieces()
+
+    def price(self, tokens: Tokens, columns: ColumnPrices) -> dict[str, float]:
+        """Return the bits of everything, by what it is."""
+        furniture: list[str] = []
+        labels: dict[int, list[str]] = {}
+        for stage, charges in self._stages:
+            self._look_at_drops(stage, charges, furniture, labels)
+        self._look_at_names()
+        on_lines = self._look_at_records()
+        for line, names in labels.items():
+            self._roles[line] = "L" + "\0".join(names)
+        chain, lines = self._chain, self._lines
+        outside = [
+            line
+            for place, line in enumerate(lines)
+            if not chain.first <= place < chain.last and line.strip()
+        ]
+        for place in range(len(lines)):
+            if not chain.first <= place < chain.last and self._roles[place] == "d":
+                self._roles[place] = "o"
+        dropped = [lines[k] for k, role in enumerate(self._roles) if role == "d"]
+        inside = [k for k, role in enumerate(self._roles) if role[0] in "rcL"]
+        between = self._roles[inside[0] : inside[-1]] if inside else []
+        n_stretches = (chain.first > 0) + (chain.last < len(lines))
+        n_torn = sum(
+            0 < k < len(lines) and bool(lines[k].strip() and lines[k - 1].strip())
+            for k in (chain.first, chain.last)
+        )
+        return {
+            "options": KIND + chain.bits + sum(map(price_options, chain.steps)) + _OUTSIDE * n_stretches + _TORN * n_torn,
+            "roles": price_roles(tuple(self._roles)),
+            "raw": self._price_raw([*outside, *self._raw, *dropped], tokens, columns),
+            "furniture": price_furniture(furniture),
+            "names": self._price_names(tokens),
+            "columns": sum(self._price_columns(columns)),
+            "layout": self._price_layout() + list_bits(on_lines, 0.3, 2.0) + self._price_wraps(),
+            "groups": self._price_lost_groups(tokens),
+            "between": price_roles(tuple(self._between)),
+            "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
+            "marks": _NO_MARK * self._n_marks,
+            "dropped": _DROPPED * between.count("d"),
+            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented(),
+        }  # fmt: skip
+
+    @staticmethod
+    def _price_raw(lines: Sequence[str], tokens: Tokens, columns: ColumnPrices) -> float:
+        """Return the bits of lines that nothing explains, those that recur as a list."""
+        again = [line for line, number in Counter(lines).items() if number > 1]
+        recurring = set(again)
+        if not recurring:
+            return sum(map(tokens.price, lines))
+        others = sum(tokens.price(line) for line in lines if line not in recurring)
+        return others + columns.price([line for line in lines if line in recurring])
+
+    def _find_pieces(self) -> _Pieces:
+        table = self._table
+        starts, ends = table.starts.astype(np.int64), table.ends.astype(np.int64)
+        again = np.isin(starts, table.text.again_starts)
+        told = np.zeros(starts.shape, np.bool_)
+        if starts.shape[0] > 1:  # what stands once and holds for several records
+            told[1:] = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
+        reasons = dict(zip(table.text.again_starts.tolist(), table.text.again_reasons, strict=True))
+        for row, column in zip(*map(np.ndarray.tolist, np.nonzero(again)), strict=True):
+            value = table.value(row, column) or ""
+            is_carried = reasons[int(starts[row, column])] == "carried"
+            is_same = row > 0 and table.value(row - 1, column) == value
+            told[row, column] = is_carried or is_same
+        self._is_told = told
+        rows, columns = np.nonzero((ends > starts) & ~again & ~told)
+        found = table.text.find_sources(starts[rows, columns], ends[rows, columns])
+        owners = found.owners
+        order = np.argsort(found.starts, kind="stable")
+        begin, stop = found.starts[order], found.ends[order]
+        lines = table.text.line_numbers(begin) - self._first_line
+        lasts = table.text.line_numbers(np.maximum(stop - 1, begin)) - self._first_line
+        return _Pieces(rows[owners][order], columns[owners][order], begin, stop, lines, lasts)
+
+    def _look_at_drops(
+        self,
+        stage: Text,
+        charges: Sequence[Charge],
+        furniture: list[str],
+        labels: dict[int, list[str]],
+    ) -> None:
+        offset = self._first_line
+        for charge in charges:
+            role = _ROLES.get(charge.reason)
+            is_told = charge.reason in _RAW or charge.reason in _LISTED or charge.reason == "label"
+            self._n_marks += charge.starts.size * (charge.reason == "quote-mark")
+            if not charge.starts.size or not (role or is_told):
+                continue
+            firsts = (stage.line_numbers(charge.starts) - offset).tolist()
+            lasts = (
+                stage.line_numbers(np.maximum(charge.ends - 1, charge.starts)) - offset
+            ).tolist()
+            spans = zip(charge.starts.tolist(), charge.ends.tolist(), strict=True)
+            for (start, end), first, last in zip(spans, firsts, lasts, strict=True):
+                said = stage.value(start, end).strip() if is_told or role == "f" else ""
+                if role:
+                    for line in range(first, last + 1):
+                        if self._roles[line] != "b":
+                            self._roles[line] = role
+                if role == "f" and said:
+                    furniture += said.splitlines()
+                if charge.reason == "label" and said:
+                    labels.setdefault(first, []).append(said)
+                elif charge.reason == "group-line" and said:
+                    self._groups.append(said)
+                elif charge.reason in _LISTED and said:
+                    self._listed.append(said)
+                elif charge.reason in _RAW and said and not any(map(str.isalnum, said)):
+                    self._between.append(said)
+                elif charge.reason in _RAW and said:
+                    self._raw += _LINE_ENDS.split(said)
+                    if role is None:
+                        for line in range(first, last + 1):
+                            if self._roles[line] == "d":
+                                self._roles[line] = "x"
+
+    def _look_at_names(self) -> None:
+        text = self._batch.text
+        for source in self._batch.name_sources:
+            for start, end in (*source.spans, *source.again):
+                first, last = text.line_numbers(np.array([start, max(start, end - 1)])).tolist()
+                for line in range(first, last + 1):
+                    self._roles[line - self._first_line] = "h"
+
+    def _look_at_records(self) -> list[int]:
+        """Give each line of a record its role; return how many records begin on each line where some do."""
+        pieces = self._pieces
+        seen: dict[int, dict[int, None]] = {}
+        spans = zip(pieces.rows.tolist(), pieces.lines.tolist(), pieces.lasts.tolist(), strict=True)
+        for row, line, last in spans:
+            mine = seen.setdefault(row, {})
+            mine[line] = None
+            for further in range(line + 1, last + 1):
+                if self._roles[further] == "d":
+                    mine[further] = None
+        firsts = Counter(min(lines) for lines in seen.values())
+        for lines in seen.values():
+            for place, line in enumerate(sorted(lines)):
+                if line in firsts:
+                    self._roles[line] = "r"
+                elif self._roles[line] not in "gh":
+                    self._roles[line] = f"c{min(place, 9)}"
+        return list(firsts.values())
+
+    def _price_names(self, tokens: Tokens) -> float:
+        if self._is_pull:
+            return 0.0  # labels are options
+        names, sources = self._table.names, self._batch.name_sources
+        found = [name for name, s in zip(names, sources, strict=False) if s.is_found]
+        lines = [k for k, role in enumerate(self._roles) if role == "h"]
+        if not found and not lines:
+            return 0.0
+        said = dict.fromkeys(self._lines[k].strip() for k in lines)
+        bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
+        if not lines:  # it stands on one line with records
+            bits = sum(map(tokens.price, found))
+        has_digits = any(any(map(str.isdigit, name)) for name in found)
+        bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
+        bare = [re.sub(r"-\d+$", "", name) for name in names]
+        bits += _TWICE * (len(set(bare)) < len(bare)) + 6.0 * (len(found) < len(names))
+        bits += _LIKE * sum(map(self._is_like_below, range(len(names)), names))
+        return bits + 4.0 * (self._roles.count("h") > 1)
+
+    def _is_like_below(self, column: int, name: str) -> bool:
+        """Return whether a name looks just like the figures below it."""
+        rigid = find_rigid(name)
+        if rigid is None or rigid.shape == "words":
+            return False
+        table = self._table
+        below = [table.value(row, column) or "" for row in range(min(table.n_records, 8))]
+        shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
+        return 2 * shapes.count(rigid.shape) > len(shapes)
+
+    def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
+        table = self._table
+        for column in range(len(table.names)):
+            told = self._is_told[:, column]
+            yield columns.price(
+                [table.value(row, column) or "" for row in range(table.n_records) if not told[row]]
+            )
+
+    def _price_layout(self) -> float:
+        """Return what blanks and marks between cells cost, column by column, as they are least dear."""
+        if any(step.name == "pull" and not getattr(step, "each", ()) for step in self._chain.steps):
+            return 0.0  # labels say where values stand
+        pieces, data = self._pieces, self._table.text.data
+        raw = data.tobytes()
+        gaps: defaultdict[tuple[int, int], list[str]] = defaultdict(list)
+        places: defaultdict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
+        bits, before, last_line, offset = 0.0, 0, -1, 0
+        beside: dict[int, int] = {}  # records on the line, in order
+        for row, column, start, end, line in zip(
+            pieces.rows.tolist(), pieces.columns.tolist(), pieces.starts.tolist(),
+            pieces.ends.tolist(), pieces.lines.tolist(), strict=True,
+        ):  # fmt: skip
+            is_new = line != last_line
+            if is_new:
+                before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
+                offset, last_line, beside = before, line, {}
+            gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
+            if not is_new:
+                bits += price_cut(raw[before - 1 : before], gap, raw[start : min(end, start + 5)])
+            key = column, beside.setdefault(row, len(beside))
+            gaps[key].append(gap)
+            at = measure_width(raw[offset:start])
+            places[key].append((at, at + measure_width(raw[start:end])))
+            before = end
+        if any(nth > _BESIDE for _, nth in gaps):  # they run on, and have no columns of their own
+            for key in [key for key in gaps if key[1]]:
+                gaps[key[0], 0] += gaps.pop(key)
+                places[key[0], 0] += places.pop(key)
+        return bits + sum(price_padding(places[key], gaps[key]) for key in gaps)
+
+    def _price_lost_groups(self, tokens: Tokens) -> float:
+        """Return the bits of group lines that no record stands under."""
+        if not self._groups:
+            return 0.0
+        table = self._table
+        n_groups = sum(len(getattr(step, "group", ())) for step in self._chain.steps)
+        columns = range(min(n_groups, len(table.names)))
+        values = {table.value(row, column) for column in columns for row in range(table.n_records)}
+        lost = [s for s in self._groups if not any(v and v in s for v in values)]
+        return sum(map(tokens.price, lost))
+
+    def _price_wraps(self) -> float:
+        """Return what it costs to say in which columns cells go on over further lines."""
+        pieces, n_columns = self._pieces, len(self._table.names)
+        counts = Counter(zip(pieces.rows.tolist(), pieces.columns.tolist(), strict=True))
+        longest: Counter[int] = Counter()
+        here: Counter[int] = Counter()
+        for (row, column), number in counts.items():
+            longest[row] = max(longest[row], number - 1)
+            here[column] += number - 1
+        more = sum(longest.values())
+        if not more:
+            return 0.0
+        lines = (
+            flag_bits(min(here[c], more), max(0, more - here[c]))
+            for c in range(n_columns)
+            if here[c]
+        )
+        return sum(lines) + 0.5 * (n_columns - sum(n > 0 for n in here.values()))
+
+    def _count_outdented(self) -> int:
+        """Return how many lines go on with a record and stand further left than it begins."""
+        if not any(step.name == "unwrap" for step in self._chain.steps):
+            return 0
+        number, begin = 0, 0
+        for line, role in zip(self._lines, self._roles, strict=True):
+            indent = len(line) - len(line.lstrip())
+            if role == "r":
+                begin = indent
+            elif role[0] == "c":
+                number += indent < begin
+        return number
+
+    def _price_odd(self, tokens: Tokens) -> float:
+        table = self._table
+        first = table.starts[:, 0], table.ends[:, 0]
+        bits = _NO_KEY * int((first[1] <= first[0]).sum()) + _FEW.get(table.n_records, 0.0)
+        bits += _SNAG * table.snags.n_records
+        if len(table.names) > 2:
+            filled = (table.ends > table.starts).sum(axis=1)
+            bits += _THIN * int((filled == 1).sum())
+        rests = np.flatnonzero(table.rest_starts != MISSING).tolist()
+        bits += sum(tokens.price(table.rest(row) or "") + 6.5 for row in rests)
+        if self._batch.moves is not None:
+            bits += 4.0 * self._batch.moves.changed.size
+        return bits
