@@ -28,6 +28,9 @@ NOTES = [
 ROWS = [[f"LK-{412 + 3 * k}", BOATS[k], LOCKS[k], TOLLS[k]] for k in range(8)]
 
 
+MANY = [*ROWS, *([f"LK-{440 + 3 * k}", BOATS[-k], LOCKS[-k], TOLLS[-k]] for k in range(1, 7))]
+
+
 def _wrap(text: str, width: int, indent: str = "") -> list[str]:
     lines = [""]
     for word in text.split(" "):
@@ -54,7 +57,7 @@ TEXTS: dict[str, tuple[str, list[list[str]]]] = {
     "a tree": (_join([line for name, rows in GROUPS for line in [name, *("  " + " / ".join(row) for row in rows)]]), GROUPED),
     "blocks of lines": ("\n".join(_join(row[1:]) for row in ROWS), [row[1:] for row in ROWS]),
     "a cell a line": (_join([cell for row in ROWS for cell in row]), ROWS),
-    "columns under one another, with headings": (_join([line for k, name in enumerate(("No", "Boat", "Lock", "Toll")) for line in [name, *(row[k] for row in ROWS)]]), ROWS),
+    "columns under one another, with headings": (_join([line for k, name in enumerate(("No", "Boat", "Lock", "Toll")) for line in [name, *(row[k] for row in MANY)]]), MANY),
     "leaders of dots": (_join([f"{boat} {'.' * (30 - len(boat))} {toll}" for _, boat, _, toll in ROWS]), [[row[1], row[3]] for row in ROWS]),
     "digits and letters without anything between": (_join([f"{310 + 7 * k}{row[1]}" for k, row in enumerate(ROWS)]), [[str(310 + 7 * k), row[1]] for k, row in enumerate(ROWS)]),
     "a list within a sentence": ("Entered by hand: " + "; ".join(f"{b}: {n} tons of coal, {t}" for b, n, t in zip(BOATS, ["two", "six", "ten", "nine", "one", "four", "two", "ten"], TOLLS, strict=True)) + ".\n",

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 
 from msgspec.structs import replace
 
@@ -41,7 +40,7 @@ def find_cheaper(
     found = search(head, first_line, [] if known is None else [known])
     best = _choose(found, known, is_lines=len(drafted.table.names) == 1, has_doubts=has_doubts)
     if best is None or best.chain == known:
-        return comb, replace(drafted, rival=_find_rival(found))
+        return comb, replace(drafted, rival=_find_rival(found, best))
     try:
         return _make_draft(text, head, best, found, encoding, first_line, drafted)
     except WetCombError:
@@ -139,35 +138,28 @@ def _make_draft(
         split,
         None,
         batch,
-        rival=_find_rival(found),
+        rival=_find_rival(found, best),
+        gain=1 - best.price / found.text.plain,
     )
     is_one = len(comb.steps) == 1
     fits = make_fits(*find_split(comb, inside), batch.table if is_one else None)
     return comb.fit(fits), drafted
 
 
-def _find_rival(found: Found) -> tuple[str, float] | None:
+def _find_rival(found: Found, best: Priced | None = None) -> tuple[str, float] | None:
     """Return the next way that makes another table, in words, and how much dearer it is."""
-    ways = found.ways
-    if not ways:
+    ways = [way for way in found.ways if _is_table(way)]
+    best = best or next(iter(ways), None)
+    if best is None:
         return None
-    best = _list_rows(ways[0])
-    for way in ways[1:]:
-        if _list_rows(way) != best:
+    rows = _list_rows(best)
+    for way in ways:
+        if way is not best and _list_rows(way) != rows:
             said = way.chain.notes[-1] if way.chain.notes else "as it would be cut alone"
-            return said, way.price - ways[0].price
+            return said, max(0.0, way.price - best.price)
     return None
 
 
 def _list_rows(way: Priced) -> list[list[str]]:
     assert way.batch.table is not None
     return [[value or "" for value in row] for row in way.batch.table.rows()]
-
-
-def list_ways(found: Found) -> Sequence[Priced]:
-    """Return the best ways that make different tables."""
-    kept: list[Priced] = []
-    for way in found.ways:
-        if all(_list_rows(way) != _list_rows(other) for other in kept):
-            kept.append(way)
-    return kept

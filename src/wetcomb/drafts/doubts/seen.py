@@ -67,6 +67,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     steps, split, weighed : what was drafted, and its evidence; no evidence where all was stated
     batch : what the steps make of `inside`
     rival : the next way that makes another table, in words, and how many bits dearer it is
+    gain : share of the bits of plain lines that it saves, where the whole text was searched
     has_stated_labels : which labels there are was stated: what they leave is left on purpose
     """
 
@@ -81,6 +82,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     batch: Batch
     has_stated_labels: bool = False
     rival: tuple[str, float] | None = None
+    gain: float | None = None
 
     @property
     def table(self) -> Table:

@@ -123,7 +123,7 @@ class Made:
             "options": KIND + chain.bits + sum(map(price_options, chain.steps)) + _OUTSIDE * n_stretches + _TORN * n_torn,
             "roles": price_roles(tuple(self._roles)),
             "raw": self._price_raw([*outside, *self._raw, *dropped], tokens, columns),
-            "furniture": price_furniture(furniture),
+            "furniture": price_furniture(furniture, self._list_patterns()),
             "names": self._price_names(tokens),
             "columns": sum(self._price_columns(columns)),
             "layout": self._price_layout() + list_bits(on_lines, 0.3, 2.0) + self._price_wraps(),
@@ -134,6 +134,12 @@ class Made:
             "dropped": _DROPPED * between.count("d"),
             "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented(),
         }  # fmt: skip
+
+    def _list_patterns(self) -> list[str]:
+        """Return the patterns of lines that washes drop."""
+        names = ("drop_lines", "page_head", "page_foot")
+        steps = self._chain.steps
+        return [text for step in steps for name in names for text in getattr(step, name, ())]
 
     @staticmethod
     def _price_raw(lines: Sequence[str], tokens: Tokens, columns: ColumnPrices) -> float:

@@ -56,13 +56,19 @@ def measure_width(raw: bytes) -> int:
     return int(find_widths(points).sum())
 
 
-def price_furniture(lines: Iterable[str]) -> float:
-    """Return the bits of what varies in lines that recur: what is the same stands in the options."""
+def price_furniture(lines: Iterable[str], patterns: Iterable[str]) -> float:
+    """Return the bits of what varies in lines that recur: what is the same stands in the options.
+
+    A pattern that holds more than figures open says nothing of what it covers.
+    """
+    known = set(patterns)
     groups: defaultdict[str, list[str]] = defaultdict(list)
     for line in lines:
         groups[re.sub(r"\d+", "9", " ".join(line.split()))].append(line)
     bits = 0.0
     for group in groups.values():
+        pattern = re.sub(r"\d+", "{digits}", " ".join(group[0].split()))
+        bits += 0.0 if pattern in known else price_once(group[0])
         for before, after in pairwise(group):
             bits += 1.0
             for old, new in zip(

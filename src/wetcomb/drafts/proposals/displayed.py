@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from wetcomb.core.arrays import Bools
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.stacked_blocks import find_stacked
@@ -36,19 +37,41 @@ def propose(body: Body) -> Iterator[Chain]:
             for n_head, narrowest, share in _WAYS:
                 if len(some) < n_head + _LEAST:
                     continue
-                edges = find_edges(filled, n_head, narrowest, share)
-                if not 1 <= len(edges) <= _MOST or (edges, first, last) in seen:
-                    continue
-                seen.add((edges, first, last))
-                note = f"Cut at columns {', '.join(map(str, edges))}, which {len(some)} lines leave blank."
-                split = Split(edges=edges, heading="none", fields=len(edges) + 1)
-                yield body.make_chain((split,), first, last, note)
-                for panels in (2, 3):
-                    if (len(edges) + 1) % panels == 0 and len(edges) + 1 >= 2 * panels:
-                        n_fields = (len(edges) + 1) // panels
-                        split = Split(edges=edges, heading="none", panels=panels, fields=n_fields)
-                        more = f"{note} They are {panels} panels of {n_fields}, read down one after another."
-                        yield body.make_chain((split,), first, last, more)
+                found = find_edges(filled, n_head, narrowest, share)
+                merged = _merge_words(filled, found) if narrowest == 1 else found
+                for edges in dict.fromkeys((found, merged)):
+                    if 1 <= len(edges) <= _MOST and (edges, first, last) not in seen:
+                        seen.add((edges, first, last))
+                        yield from _cut(body, edges, first, last, len(some))
+
+
+def _cut(
+    body: Body, edges: tuple[int, ...], first: int, last: int, n_lines: int
+) -> Iterator[Chain]:
+    """Yield chains that cut at some columns, as one table or as panels side by side."""
+    note = f"Cut at columns {', '.join(map(str, edges))}, which {n_lines} lines leave blank."
+    split = Split(edges=edges, heading="none", fields=len(edges) + 1)
+    yield body.make_chain((split,), first, last, note)
+    for panels in (2, 3):
+        if (len(edges) + 1) % panels == 0 and len(edges) + 1 >= 2 * panels:
+            n_fields = (len(edges) + 1) // panels
+            split = Split(edges=edges, heading="none", panels=panels, fields=n_fields)
+            more = f"{note} They are {panels} panels of {n_fields}, read down one after another."
+            yield body.make_chain((split,), first, last, more)
+
+
+def _merge_words(filled: Bools, edges: tuple[int, ...]) -> tuple[int, ...]:
+    """Return the edges without those between words that are one blank apart wherever one of them stands."""
+    kept = []
+    bounds = [0, *edges, filled.shape[1]]
+    for place, edge in enumerate(edges, 1):
+        left, right = filled[:, bounds[place - 1] : edge], filled[:, edge : bounds[place + 1]]
+        has_left, has_right = left.any(axis=1), right.any(axis=1)
+        both = has_left & has_right
+        is_near = left[both][:, -2:].any(axis=1) & right[both][:, :1].any(axis=1)
+        if not both.any() or (has_left != has_right).any() or not is_near.all():
+            kept.append(edge)
+    return tuple(kept)
 
 
 def _propose_stacked(body: Body) -> Iterator[Chain]:
