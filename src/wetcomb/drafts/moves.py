@@ -26,7 +26,7 @@ from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["MOVES", "find_split"]
 
-_KEYS, _PARTED = 3, 3
+_KEYS, _PARTED, _HEADS = 3, 3, 3
 _CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
 _HEAD_LABEL = re.compile(r"\s*([^\W\d][\w .]{0,24}?)\s?(:|=| -)\s+(\S.*)")
 _WORD = re.compile(r"[^\W\d_]+")
@@ -131,7 +131,9 @@ def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:
         n_groups += 1
     for column in range(n_groups, min(n_groups + 2, len(table.names) - 1)):
         blank = table.ends[:, column] <= table.starts[:, column]
-        if blank[0] or blank.sum() < 2:
+        printed = [table.value(row, column) for row in np.flatnonzero(~blank).tolist()]
+        is_anew = all(before != after for before, after in pairwise(printed))
+        if blank[0] or blank.sum() < 2 or not is_anew:
             return
         names = tuple(str(k + 1) for k in range(n_groups, column + 1))
         note = f"{table.names[column]} is printed only where it changes; carried down."
@@ -179,7 +181,8 @@ def _find_labelled(text: PricedText, priced: Priced) -> tuple[str, str, str] | N
     for (label, mark), number in counts.most_common(2):
         mine = [k for k, match in found.items() if (match[1], match[2]) == (label, mark)]
         is_apart = all(b - a > 1 for a, b in pairwise(mine))
-        if 2 <= number <= len(inside) // 2 and is_apart and "{" not in label:
+        is_above = inside.index(mine[0]) <= _HEADS
+        if 2 <= number <= len(inside) // 2 and is_apart and is_above and "{" not in label:
             pattern = f"{label}{mark} {{any as {label}}}"
             return pattern, text.lines[mine[0]].strip(), label
     return None

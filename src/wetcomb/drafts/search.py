@@ -72,12 +72,15 @@ class Found:
         return sorted(filter(None, self._known.values()), key=lambda priced: priced.price)
 
 
-def search(raw: bytes, first_line: int = 1, known: Sequence[Chain] = ()) -> Found:
+def search(
+    raw: bytes, first_line: int = 1, known: Sequence[Chain] = (), *, is_whole: bool = True
+) -> Found:
     """Return what was tried on a text.
 
     Parameters
     ----------
     known : chains that were found otherwise, to be priced too
+    is_whole : it does not go on behind this
     """
     found = Found(PricedText(raw, first_line))
     for chain in known:
@@ -85,7 +88,8 @@ def search(raw: bytes, first_line: int = 1, known: Sequence[Chain] = ()) -> Foun
     for place, chain in enumerate(_list_proposals(raw)):
         if place == _MOST_PROPOSED:
             break
-        found.try_chain(chain)
+        if is_whole or not any(step.reach == "whole" for step in chain.steps):
+            found.try_chain(chain)
     for _ in range(_ROUNDS):
         if not _grow(found):
             break

@@ -21,9 +21,15 @@ from wetcomb.steps.split.options import Split
 
 __all__ = ["find_cheaper"]
 
-_AT_MOST = 1.15  # times the bits of plain lines: what a table may take that leaves nothing odd
+_AT_MOST = 1.05  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
-_SHARE = 0.03  # what another way must save where single records alone speak against the first
+#: What another way must save, where only single records speak against the first and where doubts do: a
+#: share of its bits, and bits.
+_SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 8.0)
+#: Doubts that say nothing of how a text is built.
+_BESIDE = frozenset(
+    ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
+)  # fmt: skip
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
 
@@ -31,16 +37,22 @@ _END = re.compile(rb"\r\n|\n|\r")
 def find_cheaper(
     text: bytes, comb: Comb, drafted: Drafted, encoding: str, first_line: int
 ) -> tuple[Comb, Drafted]:
-    """Return the draft that was found, or a cheaper one for the whole text."""
-    has_doubts = bool(raise_doubts(drafted))
-    if not has_doubts and not drafted.table.snags.n_records:
+    """Return the draft that was found, or a cheaper one for the whole text where something speaks against it.
+
+    A text of labels is left to those who read labels.
+    """
+    if any(step.name == "pull" for step in comb.steps):
+        return comb, drafted
+    doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
+    if not doubts and not drafted.table.snags.n_records:
         return comb, drafted
     head = _cut_head(text)
     known = _make_chain(text, head, comb, drafted)
-    found = search(head, first_line, [] if known is None else [known])
-    best = _choose(found, known, is_lines=len(drafted.table.names) == 1, has_doubts=has_doubts)
+    is_whole = len(head) == len(text)
+    found = search(head, first_line, [] if known is None else [known], is_whole=is_whole)
+    best = _choose(found, known, is_lines=len(drafted.table.names) == 1, has_doubts=bool(doubts))
     if best is None or best.chain == known:
-        return comb, replace(drafted, rival=_find_rival(found, best))
+        return comb, drafted
     try:
         return _make_draft(text, head, best, found, encoding, first_line, drafted)
     except WetCombError:
@@ -63,8 +75,10 @@ def _choose(
     if is_lines and ways and ways[0].price > _AT_MOST * found.text.plain:
         return None
     own = next((way for way in ways if way.chain == known), None)
-    if own is not None and not has_doubts and ways[0].price > own.price * (1 - _SHARE):
-        return own
+    if own is not None and not is_lines:
+        share, least = _DOUBTED if has_doubts else _SNAGGED
+        if own.price - ways[0].price < max(least, share * own.price):
+            return own
     return ways[0] if ways else None
 
 

@@ -35,6 +35,7 @@ _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
+_GAPPED = 20.0  # a name with a gap in it: it may be two
 _LIKE = 14.0  # a name that looks like the figures below it
 _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
@@ -260,6 +261,7 @@ class Made:
         bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
         bare = [re.sub(r"-\d+$", "", name) for name in names]
         bits += _TWICE * (len(set(bare)) < len(bare)) + 6.0 * (len(found) < len(names))
+        bits += _GAPPED * sum("  " in name.strip() for name in names)
         bits += _LIKE * sum(map(self._is_like_below, range(len(names)), names))
         return bits + 4.0 * (self._roles.count("h") > 1)
 

@@ -12,7 +12,7 @@ __all__ = ["find_recurring", "find_reply_mark"]
 _QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)")}
 _SHARE, _LEAST = 0.3, 3
 _FIGURES = re.compile(r"\d+")
-_NEAR, _APART = 2, 3  # lines between those of one page, and of two
+_NEAR, _APART = 2, 6  # lines between those of one page, and of two
 _EDGE = 4  # lines at the top and the foot of a text, where half a page's furniture stands
 
 
