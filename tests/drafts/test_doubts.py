@@ -8,6 +8,8 @@ import pytest
 
 from wetcomb import UsageError, draft
 from wetcomb.core.doubts import DOUBTS, find_verdict
+from wetcomb.drafts.doubts.find import raise_doubts
+from wetcomb.drafts.draft import draft_once
 
 BOATS = ["Tansy", "Heron", "Wren", "Rook", "Coot", "Teal", "Plover", "Dunlin", "Avocet"]
 LOCKS = ["Orrin Basin", "Lamb Lock", "Mill Reach", "Weir Gate", "Sallow Bridge"]
@@ -123,7 +125,8 @@ CALLED_FOR = {
 
 @pytest.mark.parametrize("kind", CALLED_FOR)
 def test_a_doubt_is_raised_by_what_calls_for_it(kind: str) -> None:
-    doubts = draft(CALLED_FOR[kind]).doubts
+    _, drafted = draft_once(CALLED_FOR[kind].encode(), {}, None)
+    doubts = [raised.doubt for raised in raise_doubts(drafted)]
     assert kind in [doubt.name for doubt in doubts], doubts
     assert all(doubt.said and doubt.kind in DOUBTS for doubt in doubts)
 
@@ -135,10 +138,10 @@ def test_a_command_was_tried_and_settles_what_it_stands_with() -> None:
     (said,) = draft(PROSE[13]).doubts
     assert (said.name, said.command) == ("no-table", "wetcomb rebuild {input} -d colon")
     assert "no-table" not in [d.name for d in draft(PROSE[13], delimiter="colon").doubts]
-    heading = draft(CALLED_FOR["heading-joined"]).doubts[0]
+    heading = draft(CALLED_FOR["heading-joined"], edges="blanks").doubts[0]
     assert (heading.name, heading.command) == (
         "heading-joined",
-        "wetcomb rebuild {input} --heading 2",
+        "wetcomb rebuild {input} --edges blanks --heading 2",
     )
 
 

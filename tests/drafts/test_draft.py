@@ -80,7 +80,7 @@ def test_small_and_tempting_texts(text: str, delimiter: str, heading: str) -> No
 
 
 def test_doubt_is_told_in_so_many_words() -> None:
-    notes = draft("a-b;c\nd-e;f\n").notes
+    notes = draft("a-b;c\nd-e;f\n", heading="none").notes
     assert any("this choice is doubtful; say -d to settle it" in note for note in notes), notes
     assert any("this is doubtful" in note for note in draft("one\ntwo\nthree\n").notes)
     assert not any("doubtful" in note for note in draft(make_text(";")).notes)

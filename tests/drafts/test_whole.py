@@ -28,7 +28,11 @@ NOTES = [
 ROWS = [[f"LK-{412 + 3 * k}", BOATS[k], LOCKS[k], TOLLS[k]] for k in range(8)]
 
 
-MANY = [*ROWS, *([f"LK-{440 + 3 * k}", BOATS[-k], LOCKS[-k], TOLLS[-k]] for k in range(1, 7))]
+MORE = ["Rook", "Dunlin", "Avocet", "Teal", "Sallow", "Brindle"]
+MANY = [
+    *ROWS,
+    *([f"LK-{440 + 3 * k}", MORE[k], f"{LOCKS[k]} {k}", f"{k + 13}.40"] for k in range(6)),
+]
 
 
 def _wrap(text: str, width: int, indent: str = "") -> list[str]:
@@ -133,7 +137,7 @@ def test_roles_that_follow_each_other_are_cheap() -> None:
 
 
 def test_what_surrounds_a_table() -> None:
-    pages = ["Halden Canal   page 1", "a 1", "a 2", "a 3", "Halden Canal   page 2", "a 4", "a 5", "a 6"]  # fmt: skip
+    pages = ["Halden Canal   page 1", *"abcdefg", "Halden Canal   page 2", *"hijklmn"]
     assert find_recurring(pages) == ("Halden Canal page {digits}",)
     assert find_recurring(["1 x", "2 x", "3 x", "4 x"]) == ()
     assert find_reply_mark(["> a", ">", "> b", "> c", "d"]) == ">"

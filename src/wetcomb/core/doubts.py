@@ -97,8 +97,8 @@ DOUBTS = (
     ),
     DoubtKind(
         "first-blank",
-        "the first column is blank in many records, and nothing was joined or carried down",
-        "--wrapped, where such lines go on with the record above",
+        "a column is blank in many records: it may lack values, or hold what stands above, or the line goes on with that record",
+        "--wrapped, where such lines go on with the record above; clean --carry, where a value holds until another comes",
     ),
     DoubtKind(
         "thin-records",

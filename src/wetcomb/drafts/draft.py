@@ -194,6 +194,7 @@ def draft_once(
         rebuilt.split,
         rebuilt.weighed,
         batch,
+        notes=rebuilt.notes,
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)
     return comb.fit(fits), drafted

@@ -16,7 +16,7 @@ from wetcomb.core.errors import WetCombError
 from wetcomb.core.table import MISSING
 from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
-from wetcomb.drafts.record_lines import SampleLines
+from wetcomb.drafts.record_lines import TOTAL, SampleLines
 from wetcomb.drafts.trial import try_split
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.realign.options import Realign
@@ -133,7 +133,8 @@ def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:
         blank = table.ends[:, column] <= table.starts[:, column]
         printed = [table.value(row, column) for row in np.flatnonzero(~blank).tolist()]
         is_anew = all(before != after for before, after in pairwise(printed))
-        if blank[0] or blank.sum() < 2 or not is_anew:
+        has_total = any(re.match(TOTAL, value or "") for value in printed)
+        if blank[0] or blank.sum() < 2 or not is_anew or has_total:
             return
         names = tuple(str(k + 1) for k in range(n_groups, column + 1))
         note = f"{table.names[column]} is printed only where it changes; carried down."

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import re
 
-from msgspec.structs import replace
-
 from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.memory import make_batch
@@ -21,15 +19,16 @@ from wetcomb.steps.split.options import Split
 
 __all__ = ["find_cheaper"]
 
-_AT_MOST = 1.05  # times the bits of plain lines: what a table may take that leaves nothing odd
+_AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
 #: What another way must save, where only single records speak against the first and where doubts do: a
 #: share of its bits, and bits.
-_SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 8.0)
+_SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 20.0)
 #: Doubts that say nothing of how a text is built.
 _BESIDE = frozenset(
     ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
 )  # fmt: skip
+_OUTSIDE = 0.5  # share of the bits of a text that may stand outside its table
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
 
@@ -72,7 +71,11 @@ def _choose(
     ways = [way for way in found.ways if way.chain == known or _is_table(way)]
     if is_lines and ways and ways[0].chain == known:
         ways = [way for way in ways if _is_table(way) and _is_sound(way)]
-    if is_lines and ways and ways[0].price > _AT_MOST * found.text.plain:
+    if is_lines:
+        ways = [way for way in ways if way.bits["raw"] < _OUTSIDE * found.text.plain]
+    if is_lines and not ways:
+        return None
+    if is_lines and ways[0].price > _AT_MOST * found.text.plain:
         return None
     own = next((way for way in ways if way.chain == known), None)
     if own is not None and not is_lines:
@@ -154,6 +157,7 @@ def _make_draft(
         batch,
         rival=_find_rival(found, best),
         gain=1 - best.price / found.text.plain,
+        notes=chain.notes,
     )
     is_one = len(comb.steps) == 1
     fits = make_fits(*find_split(comb, inside), batch.table if is_one else None)

@@ -74,6 +74,7 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
         return
     if seen.weighed is not None and seen.was_cut:
         yield from _look_at_prices(seen)
+    yield from _find_carried(seen)
     if seen.gain is not None and seen.gain < _SEARCH_GAIN:
         said = f"as a table it takes {max(0.0, 100 * seen.gain):.0f} % less to write down than as plain lines: it may be none"
         yield Raised(Doubt("hardly-cut", said))
@@ -90,6 +91,18 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_labels(seen)
     yield from _find_outside(seen)
     yield from _find_count(seen)
+
+
+def _find_carried(seen: Drafted) -> Iterator[Raised]:
+    """Yield a doubt where values were carried down that are no days, and no finer column proves it."""
+    names = [name for step in seen.steps for name in getattr(step, "carry", ())]
+    for name in names:
+        column = seen.columns[seen.table.find_column(name, "--carry")]
+        proved = any("until it is printed again" in note for note in seen.notes)
+        if not proved and column.values and column.counts["date"] < len(column.values):
+            said = f"{column.name} is blank in some records and was carried down from the one above"
+            yield Raised(Doubt("first-blank", said))
+            return
 
 
 def _is_uncut(seen: Drafted) -> bool:

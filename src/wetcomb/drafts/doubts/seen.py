@@ -68,6 +68,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     batch : what the steps make of `inside`
     rival : the next way that makes another table, in words, and how many bits dearer it is
     gain : share of the bits of plain lines that it saves, where the whole text was searched
+    notes : the evidence, in words
     has_stated_labels : which labels there are was stated: what they leave is left on purpose
     """
 
@@ -81,6 +82,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     weighed: Weighed | None
     batch: Batch
     has_stated_labels: bool = False
+    notes: Sequence[str] = ()
     rival: tuple[str, float] | None = None
     gain: float | None = None
 

@@ -35,6 +35,7 @@ _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
+_GAP = 6.0  # a value with a gap in it: it may be two
 _GAPPED = 20.0  # a name with a gap in it: it may be two
 _LIKE = 14.0  # a name that looks like the figures below it
 _THIN = 6.0  # a record that fills its first cell only
@@ -279,9 +280,10 @@ class Made:
         table = self._table
         for column in range(len(table.names)):
             told = self._is_told[:, column]
-            yield columns.price(
-                [table.value(row, column) or "" for row in range(table.n_records) if not told[row]]
-            )
+            values = [
+                table.value(row, column) or "" for row in range(table.n_records) if not told[row]
+            ]
+            yield columns.price(values) + _GAP * sum("  " in v or "\t" in v for v in values)
 
     def _price_layout(self) -> float:
         """Return what blanks and marks between cells cost, column by column, as they are least dear."""
@@ -291,7 +293,7 @@ class Made:
         raw = data.tobytes()
         gaps: defaultdict[tuple[int, int], list[str]] = defaultdict(list)
         places: defaultdict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
-        bits, before, last_line, offset = 0.0, 0, -1, 0
+        bits, before, last_line, offset, n_commas = 0.0, 0, -1, 0, 0
         beside: dict[int, int] = {}  # records on the line, in order
         for row, column, start, end, line in zip(
             pieces.rows.tolist(), pieces.columns.tolist(), pieces.starts.tolist(),
@@ -302,8 +304,13 @@ class Made:
                 before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
                 offset, last_line, beside = before, line, {}
             gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
-            if not is_new:
-                bits += price_cut(raw[before - 1 : before], gap, raw[start : min(end, start + 5)])
+            if is_new:
+                n_commas = 0
+            else:
+                cut = price_cut(raw[before - 1 : before], gap, raw[start : min(end, start + 5)])
+                n_commas = n_commas + 1 if cut and gap == "," else 0
+                # two in a row part figures, and stand in none; what was paid for the first comes back
+                bits += cut if n_commas < 2 else -cut if n_commas == 2 else 0.0
             key = column, beside.setdefault(row, len(beside))
             gaps[key].append(gap)
             at = measure_width(raw[offset:start])
