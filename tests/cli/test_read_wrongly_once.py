@@ -247,12 +247,24 @@ NOT_FOUND_YET = {
         HEAD + "1;Tansy;3.50\n2;Wren;4.25\n3;Coot;2.10\nSum;;9.85\n",
         "No,Boat,Toll\n1,Tansy,3.50\n2,Wren,4.25\n3,Coot,2.10\n",
     ),
+    "blocks one under another": (BLOCKS, "Boat,Mon,Tue,Wed,Thu\nTansy,1,2,5,6\nWren,3,4,7,8\n"),
+}
+
+
+#: What the search of the whole text finds by now.
+FOUND = {
     "a wrapped cell without page heads": (
         "No  Boat   Remark               Toll\n1   Tansy  waited for the       3.50\n           keeper\n2   Wren   none                 4.25\n3   Coot   took the east        2.10\n           arm\n4   Rook   none                 1.20\n",
         "No,Boat,Remark,Toll\n1,Tansy,waited for the keeper,3.50\n2,Wren,none,4.25\n3,Coot,took the east arm,2.10\n4,Rook,none,1.20\n",
     ),
-    "blocks one under another": (BLOCKS, "Boat,Mon,Tue,Wed,Thu\nTansy,1,2,5,6\nWren,3,4,7,8\n"),
 }
+
+
+@pytest.mark.parametrize(("text", "table"), FOUND.values(), ids=FOUND)
+def test_what_the_draft_finds_by_now(tmp_path: Path, text: str, table: str) -> None:
+    (tmp_path / "in.txt").write_text(text, encoding="utf-8")
+    done = wetcomb(tmp_path, "rebuild", "in.txt", "--format", "csv")
+    assert done.stdout.decode() == table
 
 
 @pytest.mark.xfail(
