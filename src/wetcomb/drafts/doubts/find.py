@@ -13,7 +13,12 @@ from wetcomb.combs.part import Part
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
-from wetcomb.drafts.doubts.cuts import CUT_OPTIONS, find_cut_doubts, list_cut_options
+from wetcomb.drafts.doubts.cuts import (
+    CUT_OPTIONS,
+    find_cut_doubts,
+    find_search_doubts,
+    list_cut_options,
+)
 from wetcomb.drafts.doubts.headings import find_heading_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
@@ -42,6 +47,7 @@ def _look(seen: Drafted) -> Iterator[Raised]:
 
         if not seen.has_stated_labels:
             yield from find_label_doubts(seen)
+        yield from find_search_doubts(seen)
         yield from find_value_doubts(seen)
         return
     cut = list(find_cut_doubts(seen))

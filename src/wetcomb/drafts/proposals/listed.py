@@ -9,6 +9,7 @@ from itertools import pairwise
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
 
 __all__ = ["propose"]
@@ -29,11 +30,13 @@ def propose(body: Body) -> Iterator[Chain]:
         if len(lines) < _LEAST:
             continue
         for number in _list_periods(lines):
-            split = Split(
-                delimiter=("newline",), per_record=number, heading="none", fields=number,
-                quote=("none",), cell_shapes="any",
-            )  # fmt: skip
-            yield body.make_chain((split,), first, last, f"A cell a line, {number} to a record.")
+            note = f"A cell a line, {number} to a record."
+            for shapes in dict.fromkeys(("any", _find_shapes(lines, number))):
+                split = Split(
+                    delimiter=("newline",), per_record=number, heading="none", fields=number,
+                    quote=("none",), cell_shapes=shapes,
+                )  # fmt: skip
+                yield body.make_chain((split,), first, last, note)
         stretches = [s for s in body.stretches if first <= s[0] < last]
         sizes = Counter(end - begin for begin, end in stretches)
         if 2 <= len(stretches) <= _MOST_FIELDS * 4 and sizes.most_common(1)[0][1] >= 2:
@@ -73,6 +76,19 @@ def _propose_blocks(body: Body) -> Iterator[Chain]:
         )  # fmt: skip
         note = f"{len(blocks)} blocks of lines, a record each, a field a line."
         yield body.make_chain((split,), first, last, note)
+
+
+def _find_shapes(lines: Sequence[str], number: int) -> tuple[str, ...] | str:
+    """Return the shapes that the cells of the first records have in common, by which a missing one is told."""
+    records = [lines[k : k + number] for k in range(number, 4 * number, number)]
+    if len(records[-1]) < number:
+        return "any"
+    found = []
+    for cells in zip(*records, strict=True):
+        shapes = {find_shape(cell) for cell in cells}
+        shape = shapes.pop()
+        found.append(shape if not shapes and shape in TYPED else "any")
+    return tuple(found) if set(found) != {"any"} else "any"
 
 
 def _list_periods(lines: Sequence[str]) -> list[int]:
