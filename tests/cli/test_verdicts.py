@@ -29,8 +29,9 @@ def folder(tmp_path: Path) -> Path:
     ("words", "status", "verdict"),
     [
         (["rebuild", "sound.txt", "--strict"], 0, "table"),
-        (["rebuild", "torn.txt"], 0, "doubtful"),
-        (["rebuild", "torn.txt", "--strict"], 1, "doubtful"),
+        (["rebuild", "torn.txt", "-d", "semicolon"], 0, "doubtful"),
+        (["rebuild", "torn.txt"], 0, "table"),  # it is washed
+        (["rebuild", "torn.txt", "-d", "semicolon", "--strict"], 1, "doubtful"),
         (["rebuild", "prose.txt"], 1, "no table"),
         (["split", "prose.txt"], 1, "no table"),
         (["split", "torn.txt", "--heading", "first"], 0, "doubtful"),
@@ -57,7 +58,7 @@ def test_the_verdict_is_told_first(
 
 
 def test_a_command_that_is_offered_settles_the_doubt(folder: Path) -> None:
-    done = wetcomb(folder, "rebuild", "torn.txt", "-o", "out.csv")
+    done = wetcomb(folder, "rebuild", "torn.txt", "-d", "semicolon", "-o", "out.csv")
     (offered,) = [
         line.strip().removeprefix("to settle: wetcomb ")
         for line in done.stderr.decode().splitlines()
@@ -90,9 +91,10 @@ def test_inspect_says_what_rebuild_would(folder: Path) -> None:
         ("torn.txt", "doubtful"),
         ("prose.txt", "no table"),
     ):
-        page = wetcomb(folder, "inspect", name)
+        given = ["-d", "semicolon"] if name == "torn.txt" else []  # else it is washed
+        page = wetcomb(folder, "inspect", name, *given)
         assert page.stdout.decode().splitlines()[0].strip() == f"verdict {verdict}"
-        seen = json.loads(wetcomb(folder, "inspect", name, "--json").stdout)
+        seen = json.loads(wetcomb(folder, "inspect", name, "--json", *given).stdout)
         assert seen["verdict"] == verdict
 
 

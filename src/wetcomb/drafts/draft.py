@@ -110,7 +110,36 @@ def draft_whole(
         return comb, drafted
     from wetcomb.drafts.whole import find_cheaper
 
+    if not isinstance(comb.steps[0], Wash) and _has_odd_signs(drafted):
+        comb, drafted = _draft_washed(text, comb, drafted, encoding, first_line)
     return find_cheaper(text, comb, drafted, encoding, first_line)
+
+
+def _has_odd_signs(drafted: Drafted) -> bool:
+    return any(raised.doubt.name == "odd-signs" for raised in raise_doubts(drafted))
+
+
+def _draft_washed(
+    text: bytes, comb: Comb, drafted: Drafted, encoding: str, first_line: int
+) -> tuple[Comb, Drafted]:
+    """Return the draft behind a wash, where that takes off all that cannot be seen or was decoded wrongly."""
+    washed = make_text([Wash()], text)
+    lines = text.splitlines(keepends=True)
+    if len(washed.splitlines()) != len(lines):
+        return comb, drafted
+    with suppress(WetCombError):
+        other, seen = draft_once(washed, {}, None, encoding=encoding, first_line=first_line)
+        first = len(washed[: max(0, washed.find(seen.inside))].splitlines())
+        last = first + len(seen.inside.splitlines())
+        inside = b"".join(lines[first:last])
+        if not isinstance(other.steps[0], Wash) and not other.part.from_:
+            steps = (Wash(), *other.steps)
+            batch = make_batch(steps, Text.of(inside, first_line + first))
+            told = "What cannot be seen, and what was decoded wrongly, is washed off first."
+            made = replace(seen, steps=steps, inside=inside, batch=batch)
+            if not _has_odd_signs(made):
+                return replace(other, steps=steps, notes=(told, *other.notes)), made
+    return comb, drafted
 
 
 def settle_doubts(

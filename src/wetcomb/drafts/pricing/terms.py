@@ -102,7 +102,7 @@ def price_roles(roles: tuple[str, ...]) -> float:
 #: Options that say no more than the structure does, or what the columns' own models say.
 _FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue", "shape", "values", "names"])
 #: Options whose values name labels or columns that are named already, or one of a few words.
-_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary"])  # fmt: skip
+_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary", "strip"])  # fmt: skip
 _REGEX = 16.0  # a regular expression of ours says a kind of line, not a text
 _PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 
