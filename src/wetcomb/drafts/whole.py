@@ -23,7 +23,7 @@ _AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leav
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
 #: What another way must save, where only single records speak against the first and where doubts do: a
 #: share of its bits, and bits.
-_SNAGGED, _DOUBTED = (0.02, 40.0), (0.0, 20.0)
+_SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 20.0)
 #: Doubts that say nothing of how a text is built.
 _BESIDE = frozenset(
     ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
