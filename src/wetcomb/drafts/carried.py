@@ -8,9 +8,11 @@ until the value is printed again, and falls back just there. Nothing else is tak
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 
 from wetcomb.core.table import Table
+from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.match.orders import find_order
 
 __all__ = ["find_carried"]
@@ -31,6 +33,8 @@ def find_carried(table: Table) -> tuple[tuple[str, ...], list[str]]:
         for place, values in enumerate(columns)
         if (found := _find_rising(values)) is not None
     }
+    if any(re.match(TOTAL, value) for values in columns for value in values):
+        return (), []  # a total among the records is none of them, and takes no value
     carried: dict[int, str] = {}
     for place, values in reversed([*enumerate(columns)]):
         if not values or not values[0] or values.count("") < _LEAST:

@@ -134,7 +134,10 @@ def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:
         printed = [table.value(row, column) for row in np.flatnonzero(~blank).tolist()]
         is_anew = all(before != after for before, after in pairwise(printed))
         has_total = any(re.match(TOTAL, value or "") for value in printed)
-        if blank[0] or blank.sum() < 2 or not is_anew or has_total:
+        is_odd = bool(
+            (~blank)[table.snags.records].any()
+        )  # what does not fit holds for no other record
+        if blank[0] or blank.sum() < 2 or not is_anew or has_total or is_odd:
             return
         names = tuple(str(k + 1) for k in range(n_groups, column + 1))
         note = f"{table.names[column]} is printed only where it changes; carried down."
@@ -178,14 +181,21 @@ def _find_labelled(text: PricedText, priced: Priced) -> tuple[str, str, str] | N
     chain = priced.chain
     inside = [k for k in range(chain.first, chain.last) if text.lines[k].strip()]
     found = {k: match for k in inside if (match := _HEAD_LABEL.fullmatch(text.lines[k]))}
-    counts = Counter((match[1], match[2]) for match in found.values())
-    for (label, mark), number in counts.most_common(2):
-        mine = [k for k, match in found.items() if (match[1], match[2]) == (label, mark)]
+    kinds = {k: (match[1], match[2], match.start(1)) for k, match in found.items()}
+    counts = Counter(kinds.values())
+    for kind, number in counts.most_common(2):
+        label, mark, margin = kind
+        mine = [k for k in kinds if kinds[k] == kind]
         is_apart = all(b - a > 1 for a, b in pairwise(mine))
         is_above = inside.index(mine[0]) <= _HEADS
-        if 2 <= number <= len(inside) // 2 and is_apart and is_above and "{" not in label:
-            pattern = f"{label}{mark} {{any as {label}}}"
-            return pattern, text.lines[mine[0]].strip(), label
+        if not (2 <= number <= len(inside) // 2 and is_apart and is_above and "{" not in label):
+            continue
+        pattern = f"{label}{mark} {{any as {label}}}"
+        if number < sum(other[:2] == kind[:2] for other in kinds.values()):  # a value that goes on
+            if margin or not label.isidentifier():
+                continue
+            pattern = rf"regex:{label}{re.escape(mark)}\s+(?P<{label}>\S.*)"
+        return pattern, text.lines[mine[0]].strip(), label
     return None
 
 

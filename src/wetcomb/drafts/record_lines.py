@@ -88,20 +88,25 @@ class SampleLines(msgspec.Struct, frozen=True, dict=True):
             return False
         if not self.typed:
             return len(row) == self.n_fields and 2 * sum(map(bool, row)) > self.n_fields
+        if re.match(TOTAL, self.texts[k]) and sum(map(bool, row)) < self._usual:
+            return False  # it may sum up what stands above it
+        return self._is_typed(k)
+
+    def _is_typed(self, k: int) -> bool:
+        """Return whether a line holds figures, dates or codes in at least half of their columns."""
+        row = self.rows[k]
         cells = [row[column] if column < len(row) else "" for column in self.typed]
         kinds = zip(cells, self.typed.values(), strict=True)
         fitting = sum(bool(cell) and find_shape(cell) in shapes for cell, shapes in kinds)
-        if re.match(TOTAL, self.texts[k]) and sum(map(bool, row)) < self._usual:
-            return False  # it may sum up what stands above it
         return 2 * fitting >= len(self.typed)
 
     @cached_property
     def _usual(self) -> int:
-        """How many fields are filled in most lines, those apart that begin with a word for a total."""
+        """How many fields are filled in most records, lines apart that begin with a word for a total."""
         counts = Counter(
             sum(map(bool, row))
-            for row, text in zip(self.rows, self.texts, strict=True)
-            if not re.match(TOTAL, text)
+            for k, row in enumerate(self.rows)
+            if self._is_typed(k) and not re.match(TOTAL, self.texts[k])
         )
         return counts.most_common(1)[0][0] if counts else 0
 

@@ -158,15 +158,16 @@ class Made:
         starts, ends = table.starts.astype(np.int64), table.ends.astype(np.int64)
         again = np.isin(starts, table.text.again_starts)
         told = np.zeros(starts.shape, np.bool_)
+        carried = np.zeros(starts.shape, np.bool_)
         if starts.shape[0] > 1:  # what stands once and holds for several records
             told[1:] = (starts[1:] == starts[:-1]) & (ends[1:] == ends[:-1])
         reasons = dict(zip(table.text.again_starts.tolist(), table.text.again_reasons, strict=True))
         for row, column in zip(*map(np.ndarray.tolist, np.nonzero(again)), strict=True):
             value = table.value(row, column) or ""
-            is_carried = reasons[int(starts[row, column])] == "carried"
+            carried[row, column] = reasons[int(starts[row, column])] == "carried"
             is_same = row > 0 and table.value(row - 1, column) == value
-            told[row, column] = is_carried or is_same
-        self._is_told = told
+            told[row, column] = carried[row, column] or is_same
+        self._is_told, self._is_carried = told, carried
         rows, columns = np.nonzero((ends > starts) & ~again & ~told)
         found = table.text.find_sources(starts[rows, columns], ends[rows, columns])
         owners = found.owners
@@ -371,7 +372,7 @@ class Made:
         bits = _NO_KEY * int((first[1] <= first[0]).sum()) + _FEW.get(table.n_records, 0.0)
         bits += _SNAG * table.snags.n_records
         if len(table.names) > 2:
-            filled = (table.ends > table.starts).sum(axis=1)
+            filled = ((table.ends > table.starts) & ~self._is_carried).sum(axis=1)
             bits += _THIN * int((filled == 1).sum())
         rests = np.flatnonzero(table.rest_starts != MISSING).tolist()
         bits += sum(tokens.price(table.rest(row) or "") + 6.5 for row in rests)

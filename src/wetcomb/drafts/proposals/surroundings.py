@@ -12,6 +12,7 @@ __all__ = ["find_recurring", "find_reply_mark"]
 _QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)")}
 _SHARE, _LEAST = 0.3, 3
 _FIGURES = re.compile(r"\d+")
+_AMOUNT = re.compile(r"(?<![\d.,])\d+[.,]\d{1,2}(?![.,]?\d)")  # no number of a page
 _NEAR, _APART = 2, 6  # lines between those of one page, and of two
 _EDGE = 4  # lines at the top and the foot of a text, where half a page's furniture stands
 
@@ -73,7 +74,7 @@ def _is_steady(lines: Sequence[str], at: Sequence[int]) -> bool:
 
 def _rises(lines: Sequence[str], at: Sequence[int], place: dict[int, int]) -> bool:
     """Return whether a figure of lines rises by one from each to the next, far enough apart."""
-    figures = [_read_figures(lines[k]) for k in at]
+    figures = [_read_figures(_AMOUNT.sub("", lines[k])) for k in at]
     if not figures[0] or any(place[b] - place[a] < _APART for a, b in pairwise(at)):
         return False
     if len({len(found) for found in figures}) > 1 or not _is_steady(lines, at):
