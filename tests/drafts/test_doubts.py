@@ -9,7 +9,7 @@ import pytest
 from wetcomb import UsageError, draft
 from wetcomb.core.doubts import DOUBTS, find_verdict
 from wetcomb.drafts.doubts.find import raise_doubts
-from wetcomb.drafts.draft import draft_once
+from wetcomb.drafts.first_draft import draft_once
 
 BOATS = ["Tansy", "Heron", "Wren", "Rook", "Coot", "Teal", "Plover", "Dunlin", "Avocet"]
 LOCKS = ["Orrin Basin", "Lamb Lock", "Mill Reach", "Weir Gate", "Sallow Bridge"]
@@ -154,7 +154,7 @@ def test_nothing_that_was_stated_is_a_doubt() -> None:
 
 def test_a_guess_that_would_stop_a_run_is_dropped_and_told(monkeypatch: pytest.MonkeyPatch) -> None:
     bad = {"wrapped": True, "key": "Quay"}
-    monkeypatch.setattr("wetcomb.drafts.draft.find_wrapped", lambda *_: (bad, ["Wrapped."]))
+    monkeypatch.setattr("wetcomb.drafts.first_draft.find_wrapped", lambda *_: (bad, ["Wrapped."]))
     comb = draft(TABLES["semicolons"])
     assert comb.run(TABLES["semicolons"]).rows() == ROWS
     assert any("would stop the run, and was dropped: --key" in note for note in comb.notes)

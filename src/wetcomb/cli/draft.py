@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_input, add_label_hint, add_other, find_part, read_settings
+from wetcomb.cli.shared import add_hints, add_input, add_other, find_part, read_settings
 from wetcomb.steps.split.options import Split
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
@@ -25,7 +25,7 @@ and the next best ways stand in its comments. What you state is never overruled.
 def add_options(parser: Parser) -> None:
     """Add the options of this command."""
     add_input(parser)
-    add_label_hint(parser)
+    add_hints(parser)
     add_step_options(parser, Split)
     group = parser.add_argument_group("output")
     group.add_argument(
@@ -61,6 +61,7 @@ def run(arguments: argparse.Namespace) -> int:
             first_line=sample.first_line,
             with_readings=True,
             labels=arguments.label,
+            way=arguments.way,
             **given,
         )
     sink = Sink(arguments.output)

@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
 from wetcomb.cli.shared import (
+    add_hints,
     add_input,
-    add_label_hint,
     add_other,
     find_part,
     quote_argument,
     read_settings,
+    type_hints,
     type_reading,
 )  # fmt: skip
 from wetcomb.steps.split.options import Split
@@ -40,7 +41,7 @@ commands to go on with. What you state is never overruled. `wetcomb FILE` does t
 def add_options(parser: Parser) -> None:
     """Add the options of this command."""
     add_step_options(parser, Split)
-    add_label_hint(parser)
+    add_hints(parser)
     add_input(parser)
     parser.add_argument_group("output").add_argument(
         "--json", action="store_true", help="write what was found as JSON, for programs"
@@ -65,7 +66,13 @@ def run(arguments: argparse.Namespace) -> int:
             seen.append(
                 (
                     source,
-                    inspect_text(sample, given, None if part.is_whole else part, arguments.label),
+                    inspect_text(
+                        sample,
+                        given,
+                        None if part.is_whole else part,
+                        arguments.label,
+                        arguments.way,
+                    ),
                 )
             )
         if arguments.json:
@@ -128,7 +135,7 @@ def _list_next(arguments: argparse.Namespace, source: Source, seen: Inspection) 
             for table in seen.tables
         ]  # fmt: skip
     where = type_part(find_part(arguments))
-    where += type_reading(arguments)
+    where += [*type_hints(arguments), *type_reading(arguments)]
     out = quote_argument(f"{stem}.csv")
     commands = [_join("wetcomb rebuild", name, *where, *hints, "-o", out)]
     for table in seen.tables:

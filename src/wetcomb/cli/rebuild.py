@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, read_step_options
 from wetcomb.cli.shared import (
+    add_hints,
     add_job_options,
-    add_label_hint,
     find_part,
     quote_argument,
     read_settings,
+    type_hints,
     type_reading,
 )  # fmt: skip
 from wetcomb.core.errors import UsageError
@@ -51,7 +52,7 @@ def add_options(parser: Parser) -> None:
         help="use the comb even if the text does not look like the one it was made for",
     )
     add_job_options(parser, is_step=False)
-    add_label_hint(parser)
+    add_hints(parser)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -63,8 +64,9 @@ def run(arguments: argparse.Namespace) -> int:
     is_part = not find_part(arguments).is_whole or (arguments.part or "").isdecimal()
     if arguments.comb is not None and is_part:
         raise UsageError("--lines, --from, --to and --part contradict --comb; state the part there")
-    if arguments.comb is not None and (given or arguments.label):
-        flag = next(iter([*given, "label"])).replace("_", "-")
+    hints = [*given, *["label"][: len(arguments.label)], *["way"][: arguments.way > 1]]
+    if arguments.comb is not None and hints:
+        flag = hints[0].replace("_", "-")
         raise UsageError(
             f"--{flag} and --comb contradict each other: a comb states every option; change it there"
         )
@@ -85,6 +87,7 @@ def run(arguments: argparse.Namespace) -> int:
             first_line=sample.first_line,
             with_commands=not settings.quiet or settings.snags is not None,
             labels=arguments.label,
+            way=arguments.way,
             **given,
         )
         comb = comb.hold(arguments.must)
@@ -135,6 +138,6 @@ def _tell_next(arguments: argparse.Namespace) -> str:
 
     name = arguments.inputs[0]
     hints = [*type_part(find_part(arguments)), *type_given(read_step_options(Split, arguments))]
-    hints += type_reading(arguments)
+    hints += [*type_hints(arguments), *type_reading(arguments)]
     comb = quote_argument(Path(name).stem + ".comb.toml")
     return " ".join(["wetcomb draft", quote_argument(name), *hints, "-o", comb])

@@ -20,14 +20,15 @@ if TYPE_CHECKING:
     from wetcomb.jobs.settings import JobSettings
 
 __all__ = [
+    "add_hints",
     "add_input",
     "add_job_options",
-    "add_label_hint",
     "add_other",
     "find_inputs",
     "find_part",
     "quote_argument",
     "read_settings",
+    "type_hints",
     "type_reading",
 ]
 
@@ -85,8 +86,8 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
     )
 
 
-def add_label_hint(parser: Parser) -> None:
-    """Add what says that the fields of a text are labelled, and how."""
+def add_hints(parser: Parser) -> None:
+    """Add what says that the fields of a text are labelled, and which way of several is meant."""
     group = parser.add_argument_group("where fields are labelled")
     group.add_argument(
         "--label",
@@ -95,6 +96,33 @@ def add_label_hint(parser: Parser) -> None:
         metavar="TEXT",
         help="a label, as wetcomb pull takes it: only these are columns ('Boat|Vessel as boat'); may be repeated",
     )
+    parser.add_argument_group("where several ways are near").add_argument(
+        "--way",
+        type=read_way,
+        default=1,
+        metavar="N",
+        help="take the way that inspect numbers so; 1 is the best (2)",
+    )
+
+
+def type_hints(arguments: argparse.Namespace) -> list[str]:
+    """Return what was stated of a text beside the options of its split, as it is typed again."""
+    labels = [f"--label {quote_argument(label)}" for label in arguments.label]
+    return [*labels, *([f"--way {arguments.way}"] if arguments.way > 1 else [])]
+
+
+def read_way(text: str) -> int:
+    """Return the number of a way.
+
+    Raises
+    ------
+    argparse.ArgumentTypeError : it is none
+    """
+    if not text.isdecimal() or int(text) < 1:
+        raise argparse.ArgumentTypeError(
+            f"{text!r} is no number of a way; inspect numbers them from 1"
+        )
+    return int(text)
 
 
 def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool = True) -> None:

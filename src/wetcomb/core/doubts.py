@@ -43,7 +43,7 @@ DOUBTS = (
     DoubtKind(
         "cut-close",
         "another way to cut is as likely, and gives another table",
-        "state -d or --edges",
+        "hold the ways that inspect numbers side by side; --way 2 takes the second",
     ),
     DoubtKind(
         "several-tables",

@@ -11,11 +11,13 @@ __all__ = [
     "BY_LABELS",
     "ColumnSeen",
     "CutSeen",
+    "Difference",
     "Inspection",
     "OddRecord",
     "PartSeen",
     "SignSeen",
     "TableSeen",
+    "WaySeen",
 ]
 
 
@@ -41,13 +43,16 @@ class PartSeen(msgspec.Struct, frozen=True):
 
 
 class CutSeen(msgspec.Struct, frozen=True):
-    """A way to cut: its name, the number of fields, how many records fit, bits a record."""
+    """A way to cut: its name, the number of fields, how many records fit, bits a record.
+
+    Where it was stated or found by the whole text, there are no bits of its own.
+    """
 
     name: str
     n_fields: int
     n_fitting: int
     n_records: int
-    bits: float
+    bits: float | None
 
 
 class ColumnSeen(msgspec.Struct, frozen=True):
@@ -106,6 +111,30 @@ class TableSeen(msgspec.Struct, frozen=True):
     undecided: tuple[str, ...] = ()
 
 
+class WaySeen(msgspec.Struct, frozen=True):
+    """A way to make a table of the text: its number for `--way`, how, what comes of it, its first record."""
+
+    number: int
+    how: str
+    n_fields: int
+    n_records: int
+    first: tuple[str, ...]
+
+
+class Difference(msgspec.Struct, frozen=True):
+    """A place where the way that is shown and another one make different records.
+
+    Attributes
+    ----------
+    line : where the first of these records begins
+    mine, theirs : the records of the one and of the other
+    """
+
+    line: int
+    mine: tuple[tuple[str, ...], ...]
+    theirs: tuple[tuple[str, ...], ...]
+
+
 class Inspection(msgspec.Struct, frozen=True):
     """Everything that is told of a text.
 
@@ -115,6 +144,10 @@ class Inspection(msgspec.Struct, frozen=True):
     line_ends : how many lines end how
     signs : invisible and odd characters by kind
     doubts : what speaks against what `rebuild` would make of it
+    way : number of the way that `tables` shows
+    ways : all that are worth it, numbered; none where there are several tables
+    other : number of the next way, where it differs from the one that is shown in few records
+    differences : these records
     """
 
     lines: int
@@ -124,3 +157,7 @@ class Inspection(msgspec.Struct, frozen=True):
     parts: tuple[PartSeen, ...]
     tables: tuple[TableSeen, ...]
     doubts: tuple[Doubt, ...] = ()
+    way: int = 1
+    ways: tuple[WaySeen, ...] = ()
+    other: int = 0
+    differences: tuple[Difference, ...] = ()

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import Part
@@ -28,12 +29,15 @@ from wetcomb.core.inspection import (
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
-from wetcomb.drafts.draft import draft_once, draft_whole, settle_doubts
+from wetcomb.drafts.draft import settle_doubts
+from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.parts import FoundPart, find_parts, is_large_table
 from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.telling import name_cut
 from wetcomb.drafts.trial import Trial
 from wetcomb.drafts.typed_options import type_options, type_part, type_steps
+from wetcomb.drafts.ways import find_differences, tell_ways
+from wetcomb.drafts.whole import Whole
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.match.signs import OVERLOOKED
 
@@ -49,6 +53,7 @@ def inspect_text(
     given: Mapping[str, Any],
     part: Part | None = None,
     labels: Sequence[str] = (),
+    way: int = 1,
 ) -> Inspection:
     """Return what is in a text: what `rebuild` would make of it, or of each of its tables.
 
@@ -57,31 +62,32 @@ def inspect_text(
     given : options of `Split` that are known already; they are never overruled
     part : which part is meant, where that has been said: it is taken as one
     labels : labels that the text is known to have
+    way : which of several ways to cut it is shown
 
     Raises
     ------
     InputError : there are no lines to go by
+    UsageError : there is no such way, or what is given contradicts itself
     """
     text = sample.data.decode()
     if not text.strip():
         raise InputError("this holds nothing but blank lines; there is nothing to look at")
     found = find_parts(sample.data, is_whole=sample.is_whole)
     shift = sample.first_line - 1
-    seen, doubts = _look(sample, given, part, found, labels)
+    seen = _look(sample, given, part, found, labels, way)
     parts = tuple(
         PartSeen(number, part.kind, part.move(shift).lines, part.excerpt[:_EXCERPT])
         for number, part in enumerate(found, 1)
     )
     ends = Counter(_LINE_ENDS[end] for end in re.findall(r"\r\n|\n|\r", text))
     n_lines = sum(ends.values()) + (not text.endswith(("\n", "\r")))
-    return Inspection(
-        n_lines + shift,
-        sample.is_whole,
-        tuple(ends.most_common()),
-        tuple(_find_signs(text, sample.first_line)),
-        parts,
-        tuple(seen),
-        doubts,
+    return replace(
+        seen,
+        lines=n_lines + shift,
+        is_whole=sample.is_whole,
+        line_ends=tuple(ends.most_common()),
+        signs=tuple(_find_signs(text, sample.first_line)),
+        parts=parts,
     )
 
 
@@ -91,28 +97,41 @@ def _look(
     part: Part | None,
     found: Sequence[FoundPart],
     labels: Sequence[str],
-) -> tuple[list[TableSeen], tuple[Doubt, ...]]:
+    way: int,
+) -> Inspection:
     """Return the tables of a text, and what speaks against what `rebuild` would make of it.
 
     Each is what `rebuild` makes: of the whole text, or of a part of it where there are several.
     """
     data, first_line = sample.data, sample.first_line
+    bare = Inspection(0, True, (), (), (), ())
     try:
-        comb, drafted = draft_whole(data, given, part, first_line=first_line, labels=labels)
+        whole = Whole(data, given, part, first_line=first_line, labels=labels)
     except InputError as error:
-        return [], (Doubt("no-table", str(error)),)
+        return replace(bare, doubts=(Doubt("no-table", str(error)),))
+    comb, drafted = whole.best if way == 1 else whole.find_way(way)
     doubts = settle_doubts(data, comb, drafted, part, first_line)
-    if drafted.n_tables > 1:
+    if drafted.n_tables > 1 and way == 1:
         tables = [(number, part) for number, part in enumerate(found, 1) if is_large_table(part)]
         lines = data.splitlines(keepends=True)
-        return [
+        seen = [
             _look_at_part(b"".join(lines[part.first - 1 : part.last]), part, number, given, shift)
             for shift in [first_line - 1]
             for number, part in tables[:_TABLES]
-        ], doubts
-    if find_verdict(doubts) == "no table":
-        return [], doubts
-    return [_tell_table(comb, drafted, 0)], doubts
+        ]
+        return replace(bare, tables=tuple(seen), doubts=doubts)
+    ways = list(whole.list_ways())
+    other, differences = find_differences([made.table for _, made in ways], way)
+    is_none = find_verdict(doubts) == "no table"
+    return replace(
+        bare,
+        tables=() if is_none else (_tell_table(comb, drafted, 0),),
+        doubts=doubts,
+        way=way,
+        ways=tuple(tell_ways(ways)),
+        other=other,
+        differences=differences,
+    )
 
 
 def _look_at_part(
@@ -144,18 +163,17 @@ def _count_line(text: str, place: int, first_line: int) -> int:
 def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
     table, split, weighed = drafted.table, drafted.split, drafted.weighed
     odd = _find_odd(table)
+    place = next(k for k, step in enumerate(comb.steps) if step.makes == "table")
+    main = comb.steps[place]
     if weighed is not None:
         counts = Counter(len(row) for row in weighed.whole.rows)
         trials = (weighed.whole, *weighed.runners_up)
         ways = tuple(_describe(trial, len(weighed.whole.rows)) for trial in trials)
     else:
         counts = Counter({len(table.names): table.n_records})
-        n_fields, n_records = len(table.names), table.n_records
-        ways = (CutSeen(split.way, n_fields, n_records, n_records, 0.0),)
-    place = next(k for k, step in enumerate(comb.steps) if step.makes == "table")
-    main = comb.steps[place]
-    if main is not split:
-        ways = (CutSeen(BY_LABELS, n_fields, n_records, n_records, 0.0),)
+        how = BY_LABELS if main is not split else name_cut(split)
+        n_fitting = table.n_records - len(set(table.snags.records.tolist()))
+        ways = (CutSeen(how, len(table.names), n_fitting, table.n_records, None),)
     return TableSeen(
         number,
         ways,

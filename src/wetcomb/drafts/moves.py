@@ -26,7 +26,7 @@ from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["MOVES", "find_split"]
 
-_KEYS, _PARTED, _HEADS = 3, 3, 3
+_KEYS, _PARTED, _HEADS, _ABSORBING = 3, 3, 3, 6
 _CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
 _HEAD_LABEL = re.compile(r"\s*([^\W\d][\w .]{0,24}?)\s?(:|=| -)\s+(\S.*)")
 _WORD = re.compile(r"[^\W\d_]+")
@@ -248,24 +248,33 @@ def _is_cut_at_width(text: PricedText, priced: Priced) -> bool:
     return len(lengths) > 1 and n_whole >= _CUT * len(lengths)
 
 
-def allow_missing(text: PricedText, priced: Priced) -> Iterator[Chain]:
-    """Yield the chain with last columns that may be missing, where many records end early."""
+def realign(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with columns that may be missing where records are short, or that take a surplus."""
     table = priced.batch.table
     found = find_split(priced.chain)
-    if table is None or found is None or len(table.names) < 3 or table.snags.n_records < 2:
+    if table is None or found is None or len(table.names) < 3 or not table.snags.n_records:
         return
-    if any(isinstance(step, Realign) for step in priced.chain.steps):
+    if found[0] + 1 != len(priced.chain.steps) or len(set(table.names)) < len(table.names):
         return
-    place, _split = found
-    if place + 1 != len(priced.chain.steps):
-        return
+    steps, notes = priced.chain.steps, priced.chain.notes
+    columns = range(len(table.names))
     missing = (table.starts == MISSING).mean(axis=0)
-    columns = [column for column in range(2, len(table.names)) if missing[column]]
-    if columns and columns[-1] == len(table.names) - 1 and missing[columns[0]] < 1:
-        names = tuple(table.names[column] for column in columns)
+    optional = [column for column in columns[2:] if missing[column]]
+    if (
+        table.snags.n_records > 1
+        and optional
+        and optional[-1] == columns[-1]
+        and missing[optional[0]] < 1
+    ):
+        names = tuple(table.names[column] for column in optional)
         note = f"{', '.join(names)} may be missing in a record."
-        steps = (*priced.chain.steps, Realign(optional=names))
-        yield replace(priced.chain, steps=steps, notes=(*priced.chain.notes, note))
+        yield replace(priced.chain, steps=(*steps, Realign(optional=names)), notes=(*notes, note))
+    if (table.rest_starts != MISSING).any():
+        for column in columns[-_ABSORBING:]:
+            name = table.names[column]
+            note = f"{name} takes what a record has too much."
+            step = Realign(absorb=(name,))
+            yield replace(priced.chain, steps=(*steps, step), notes=(*notes, note))
 
 
 def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -283,5 +292,5 @@ def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_in, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, allow_missing, leave_out,
+    take_heading, take_in, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
 )  # fmt: skip

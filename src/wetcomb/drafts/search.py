@@ -5,22 +5,25 @@ Bounded by a number of trials, never by the clock: the same text gives the same 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
+from typing import Any
 
+import msgspec
 from msgspec.structs import replace
 
 from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.furniture import find_furniture
-from wetcomb.drafts.moves import MOVES
+from wetcomb.drafts.moves import MOVES, find_split
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.proposals import displayed, listed, marked, outlined, patterned, running
 from wetcomb.drafts.proposals.body import Body, make_body
 from wetcomb.drafts.proposals.surroundings import find_recurring, find_reply_mark
 from wetcomb.drafts.telling import count_noun
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.wash.options import Wash
 
-__all__ = ["Found", "search"]
+__all__ = ["Found", "Stated", "search"]
 
 _MOST_TRIALS, _MOST_PROPOSED, _BEAM, _ROUNDS = 160, 90, 5, 6
 #: Every kind of proposal there is.
@@ -34,23 +37,57 @@ PROPOSALS = (
 )
 
 
+class Stated(msgspec.Struct, frozen=True):
+    """What the analyst has stated, and a chain never overrules.
+
+    Attributes
+    ----------
+    given : options of `Split`
+    is_part : which lines are meant
+    """
+
+    given: Mapping[str, Any] = {}
+    is_part: bool = False
+
+    def put_into(self, chain: Chain, n_lines: int) -> Chain | None:
+        """Return a chain with that in it; None where it contradicts the chain."""
+        if self.is_part:
+            chain = replace(chain, first=0, last=n_lines)
+        if not self.given:
+            return chain
+        found = find_split(chain)
+        if found is None or sum(isinstance(step, Split) for step in chain.steps) > 1:
+            return None  # what is cut once more is cut at what was not stated
+        place, split = found
+        stated = Split(**self.given)
+        with suppress(WetCombError):
+            said = replace(split, **{name: getattr(stated, name) for name in self.given})
+            return replace(chain, steps=(*chain.steps[:place], said, *chain.steps[place + 1 :]))
+        return None
+
+
 class Found:
     """What was tried on a text.
 
     Attributes
     ----------
-    ways : everything that could be priced, the cheapest first
     n_trials : how many chains were run
     text : the text, priced
     """
 
-    def __init__(self, text: PricedText) -> None:
+    def __init__(self, text: PricedText, stated: Stated) -> None:
         self.text = text
         self.n_trials = 0
+        self._stated = stated
         self._known: dict[object, Priced | None] = {}
 
     def try_chain(self, chain: Chain) -> Priced | None:
         """Return a chain priced; None if it cannot run, or too much was tried already."""
+        fitted = self._stated.put_into(chain, len(self.text.lines))
+        return None if fitted is None else self.try_known(fitted)
+
+    def try_known(self, chain: Chain) -> Priced | None:
+        """Return a chain priced that holds what was stated; None as above."""
         key = chain.steps, chain.first, chain.last
         if key in self._known:
             return self._known[key]
@@ -61,7 +98,8 @@ class Found:
             priced = self.text.price(chain)
         except WetCombError:
             priced = None
-        if priced is not None and (priced.batch.table is None or not priced.batch.table.n_records):
+        table = priced.batch.table if priced is not None else None
+        if table is None or not table.n_records:
             priced = None
         self._known[key] = priced
         return priced
@@ -73,7 +111,12 @@ class Found:
 
 
 def search(
-    raw: bytes, first_line: int = 1, known: Sequence[Chain] = (), *, is_whole: bool = True
+    raw: bytes,
+    first_line: int = 1,
+    known: Sequence[Chain] = (),
+    *,
+    is_whole: bool = True,
+    stated: Stated | None = None,
 ) -> Found:
     """Return what was tried on a text.
 
@@ -81,10 +124,11 @@ def search(
     ----------
     known : chains that were found otherwise, to be priced too
     is_whole : it does not go on behind this
+    stated : what no chain may overrule
     """
-    found = Found(PricedText(raw, first_line))
+    found = Found(PricedText(raw, first_line), stated or Stated())
     for chain in known:
-        found.try_chain(chain)
+        found.try_known(chain)
     for place, chain in enumerate(_list_proposals(raw)):
         if place == _MOST_PROPOSED:
             break

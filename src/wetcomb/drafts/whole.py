@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
+from typing import Any
+
+from msgspec.structs import replace
 
 from wetcomb.combs.check import find_split, make_fits
 from wetcomb.combs.comb import Comb
-from wetcomb.combs.memory import make_batch
+from wetcomb.combs.memory import make_batch, make_text
 from wetcomb.combs.part import Part
-from wetcomb.core.errors import WetCombError
+from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.moves import find_split as find_main_split
 from wetcomb.drafts.pricing.chains import Chain, Priced
-from wetcomb.drafts.search import Found, search
+from wetcomb.drafts.search import Found, Stated, search
 from wetcomb.steps.split.options import Split
+from wetcomb.steps.wash.options import Wash
 
-__all__ = ["find_cheaper"]
+__all__ = ["Whole", "draft_whole"]
 
 _AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
@@ -28,36 +35,207 @@ _SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 20.0)
 _BESIDE = frozenset(
     ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
 )  # fmt: skip
+#: Options that say nothing of how a text is cut.
+_LOOSE = frozenset(["heading", "names", "quote", "missing"])
 _OUTSIDE = 0.5  # share of the bits of a text that may stand outside its table
+_WAYS, _FAR = 4, (0.12, 60.0)  # ways that are shown; what one may take more: a share, and bits
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
 
 
-def find_cheaper(
+def draft_whole(
+    text: bytes,
+    given: Mapping[str, Any],
+    part: Part | None,
+    *,
+    encoding: str = "",
+    first_line: int = 1,
+    labels: Sequence[str] = (),
+    way: int = 1,
+) -> tuple[Comb, Drafted]:
+    """Return the cheapest comb for a whole text, and its evidence, or the next ones that make other tables.
+
+    Raises
+    ------
+    UsageError : there is no such way, or what is given contradicts itself
+    """
+    whole = Whole(text, given, part, encoding=encoding, first_line=first_line, labels=labels)
+    return whole.find_way(way)
+
+
+class Whole:
+    """A whole text being drafted: by the road, and where something speaks against that by a search.
+
+    Attributes
+    ----------
+    best : the comb that was chosen, and its evidence
+    """
+
+    def __init__(
+        self,
+        text: bytes,
+        given: Mapping[str, Any],
+        part: Part | None,
+        *,
+        encoding: str = "",
+        first_line: int = 1,
+        labels: Sequence[str] = (),
+    ) -> None:
+        self._text, self._part, self._encoding = text, part, encoding
+        self._first_line, self._has_labels = first_line, bool(labels)
+        self._stated = Stated(given, part is not None)
+        self._head = _cut_head(text)
+        self._found: Found | None = None
+        self.best = draft_once(
+            text, given, part, encoding=encoding, first_line=first_line, labels=labels
+        )
+        if labels:
+            return
+        comb, drafted = self.best
+        is_open = not given and part is None
+        if is_open and not isinstance(comb.steps[0], Wash) and _has_odd_signs(drafted):
+            self.best = _draft_washed(text, comb, drafted, encoding, first_line)
+        self._look_further()
+
+    def _look_further(self) -> None:
+        """Take a cheaper way for the whole text, where something speaks against the first draft.
+
+        A text of labels is left to those who read labels, and one of which more is stated to
+        what that says.
+        """
+        comb, drafted = self.best
+        if any(step.name == "pull" for step in comb.steps):
+            return
+        if not _LOOSE.issuperset(self._stated.given):
+            return
+        doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
+        if drafted.table.n_records < _LEAST:
+            doubts.add("few-records")
+        if not doubts and not drafted.table.snags.n_records:
+            return
+        known, found = self.search()
+        best = _choose(
+            found, known, is_lines=len(drafted.table.names) == 1, has_doubts=bool(doubts)
+        )
+        if best is not None and best.chain != known:
+            with suppress(WetCombError):
+                self.best = self._make_draft(best, found)
+
+    @property
+    def was_searched(self) -> bool:
+        """Whether what was found by the road was held against others."""
+        return self._found is not None
+
+    def search(self) -> tuple[Chain | None, Found]:
+        """Return the first draft as a chain, and what was tried on the text."""
+        known = _make_chain(self._text, self._head, *self.best)
+        if self._found is None:
+            is_whole = len(self._head) == len(self._text)
+            self._found = search(
+                self._head, self._first_line, [] if known is None else [known],
+                is_whole=is_whole, stated=self._stated,
+            )  # fmt: skip
+        return known, self._found
+
+    def find_way(self, number: int) -> tuple[Comb, Drafted]:
+        """Return the comb of a way by its number, and its evidence.
+
+        Raises
+        ------
+        UsageError : there are not so many
+        """
+        if number == 1:
+            return self.best
+        ways = list(self.list_ways())
+        if number > len(ways):
+            there = "is one way" if len(ways) == 1 else f"are {len(ways)} ways"
+            raise UsageError(f"--way {number}: there {there} to cut this; inspect shows them")
+        return ways[number - 1]
+
+    def list_ways(self) -> Iterator[tuple[Comb, Drafted]]:
+        """Yield the comb that was chosen and the next ones that make other tables, at most four in all.
+
+        None is dearer than plain lines, or far from the best; none makes only some of the records
+        that one before it makes. That another is near is no doubt of one that is asked for.
+        """
+        yield self.best
+        if self._has_labels:
+            return
+        chosen, found = self.search()
+        own = None if chosen is None else found.try_known(chosen)
+        seen, most = [] if own is None else [own], found.text.plain
+        if own is not None:
+            most = min(most, own.price + max(_FAR[0] * own.price, _FAR[1]))
+        for way in found.ways:
+            if len(seen) == _WAYS or way.price > most:
+                return
+            if _is_table(way) and not any(_says_no_more(way, other) for other in seen):
+                with suppress(WetCombError):
+                    comb, drafted = self._make_draft(way, found)
+                    seen.append(way)
+                    yield comb, replace(drafted, rival=None)
+
+    def _make_draft(self, best: Priced, found: Found) -> tuple[Comb, Drafted]:
+        """Return the comb of a way over the whole text, and its evidence."""
+        chain, text = best.chain, self._text
+        ends = [0, *(match.end() for match in _END.finditer(text))]
+        if ends[-1] != len(text):
+            ends.append(len(text))
+        is_open = chain.last >= _count_lines(self._head)
+        begin, stop = ends[chain.first], len(text) if is_open else ends[chain.last]
+        inside, first = text[begin:stop], chain.first + self._first_line
+        part, notes = self._part or Part(), list(chain.notes)
+        if inside != text:
+            lines = f"{first}-" + ("" if is_open else f"{chain.last + self._first_line - 1}")
+            part = Part(lines=lines)
+            notes.append(f"The table stands in lines {lines}; what is around it is left out.")
+        comb = Comb(chain.steps, self._encoding, notes=tuple(notes), part=part)
+        batch = make_batch(comb.steps, Text.of(inside, first))
+        main = find_main_split(chain)
+        drafted = Drafted(
+            self._stated.given,
+            inside,
+            text[:begin].decode().splitlines(),
+            text[stop:].decode().splitlines(),
+            self.best[1].n_tables,
+            comb.steps,
+            main[1] if main else Split(delimiter="none", heading="none", fields=1),
+            None,
+            batch,
+            rival=_find_rival(found, best),
+            gain=1 - best.price / found.text.plain,
+            notes=chain.notes,
+        )
+        is_one = len(comb.steps) == 1
+        fits = make_fits(*find_split(comb, inside), batch.table if is_one else None)
+        return comb.fit(fits), drafted
+
+
+def _has_odd_signs(drafted: Drafted) -> bool:
+    return any(raised.doubt.name == "odd-signs" for raised in raise_doubts(drafted))
+
+
+def _draft_washed(
     text: bytes, comb: Comb, drafted: Drafted, encoding: str, first_line: int
 ) -> tuple[Comb, Drafted]:
-    """Return the draft that was found, or a cheaper one for the whole text where something speaks against it.
-
-    A text of labels is left to those who read labels.
-    """
-    if any(step.name == "pull" for step in comb.steps):
+    """Return the draft behind a wash, where that takes off all that cannot be seen or was decoded wrongly."""
+    washed = make_text([Wash()], text)
+    lines = text.splitlines(keepends=True)
+    if len(washed.splitlines()) != len(lines):
         return comb, drafted
-    doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
-    if drafted.table.n_records < _LEAST:
-        doubts.add("few-records")
-    if not doubts and not drafted.table.snags.n_records:
-        return comb, drafted
-    head = _cut_head(text)
-    known = _make_chain(text, head, comb, drafted)
-    is_whole = len(head) == len(text)
-    found = search(head, first_line, [] if known is None else [known], is_whole=is_whole)
-    best = _choose(found, known, is_lines=len(drafted.table.names) == 1, has_doubts=bool(doubts))
-    if best is None or best.chain == known:
-        return comb, drafted
-    try:
-        return _make_draft(text, head, best, found, encoding, first_line, drafted)
-    except WetCombError:
-        return comb, drafted
+    with suppress(WetCombError):
+        other, seen = draft_once(washed, {}, None, encoding=encoding, first_line=first_line)
+        first = len(washed[: max(0, washed.find(seen.inside))].splitlines())
+        last = first + len(seen.inside.splitlines())
+        inside = b"".join(lines[first:last])
+        if not isinstance(other.steps[0], Wash) and not other.part.from_:
+            steps = (Wash(), *other.steps)
+            batch = make_batch(steps, Text.of(inside, first_line + first))
+            told = "What cannot be seen, and what was decoded wrongly, is washed off first."
+            made = replace(seen, steps=steps, inside=inside, batch=batch)
+            if not _has_odd_signs(made):
+                return replace(other, steps=steps, notes=(told, *other.notes)), made
+    return comb, drafted
 
 
 def _choose(
@@ -122,62 +300,23 @@ def _count_lines(text: bytes) -> int:
     return len(_END.findall(text)) + (not text.endswith((b"\n", b"\r")) and bool(text))
 
 
-def _make_draft(
-    text: bytes,
-    head: bytes,
-    best: Priced,
-    found: Found,
-    encoding: str,
-    first_line: int,
-    before: Drafted,
-) -> tuple[Comb, Drafted]:
-    chain = best.chain
-    ends = [0, *(match.end() for match in _END.finditer(text))]
-    if ends[-1] != len(text):
-        ends.append(len(text))
-    is_open = chain.last >= _count_lines(head)
-    begin, stop = ends[chain.first], len(text) if is_open else ends[chain.last]
-    inside = text[begin:stop]
-    lines = f"{chain.first + first_line}-" + ("" if is_open else f"{chain.last + first_line - 1}")
-    part = Part() if inside == text else Part(lines=lines)
-    notes = list(chain.notes)
-    if not part.is_whole:
-        notes.append(f"The table stands in lines {lines}; what is around it is left out.")
-    comb = Comb(chain.steps, encoding, notes=tuple(notes), part=part)
-    batch = make_batch(comb.steps, Text.of(inside, first_line + chain.first))
-    main = find_main_split(chain)
-    split = main[1] if main else Split(delimiter="none", heading="none", fields=1)
-    drafted = Drafted(
-        {},
-        inside,
-        text[:begin].decode().splitlines(),
-        text[stop:].decode().splitlines(),
-        before.n_tables,
-        comb.steps,
-        split,
-        None,
-        batch,
-        rival=_find_rival(found, best),
-        gain=1 - best.price / found.text.plain,
-        notes=chain.notes,
-    )
-    is_one = len(comb.steps) == 1
-    fits = make_fits(*find_split(comb, inside), batch.table if is_one else None)
-    return comb.fit(fits), drafted
-
-
-def _find_rival(found: Found, best: Priced | None = None) -> tuple[str, float] | None:
+def _find_rival(found: Found, best: Priced) -> tuple[str, float] | None:
     """Return the next way that makes another table, in words, and how much dearer it is."""
-    ways = [way for way in found.ways if _is_table(way)]
-    best = best or next(iter(ways), None)
-    if best is None:
-        return None
     rows = _list_rows(best)
-    for way in ways:
-        if way is not best and _list_rows(way) != rows:
+    for way in found.ways:
+        if way is not best and _is_table(way) and _list_rows(way) != rows:
             said = way.chain.notes[-1] if way.chain.notes else "as it would be cut alone"
             return said, max(0.0, way.price - best.price)
     return None
+
+
+def _says_no_more(way: Priced, other: Priced) -> bool:
+    """Return whether a way only makes records that another makes; where it is cut off, but for the one there."""
+    rows, left = _list_rows(way), iter(_list_rows(other))
+    rows = rows[way.chain.first > other.chain.first :]
+    if way.chain.last < other.chain.last:
+        rows = rows[:-1]
+    return all(row in left for row in rows)
 
 
 def _list_rows(way: Priced) -> list[list[str]]:

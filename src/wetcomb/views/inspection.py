@@ -14,6 +14,7 @@ from wetcomb.views.teeth import draw_cut_lines, draw_ruler
 __all__ = ["build_inspection"]
 
 _BAR = 24
+_FIRST, _HOW, _RECORD = 38, 44, 84
 _EXCERPT, _NAME, _EXAMPLE, _COLUMNS, _PARTS = 58, 22, 36, 24, 12
 
 
@@ -33,7 +34,10 @@ def build_inspection(
     if len(seen.parts) > 1:
         blocks.append(_draw_parts(seen))
     for table in seen.tables:
-        blocks += _draw_table(table, width, is_only=len(seen.tables) == 1)
+        is_only, has_ways = len(seen.tables) == 1, len(seen.ways) > 1
+        blocks += _draw_table(table, width, is_only=is_only, has_ways=has_ways)
+    if len(seen.ways) > 1:
+        blocks += _draw_ways(seen)
     if not seen.tables:
         blocks.append(
             Fact("cut", [Styled("there is no table in it that a cut would make", "snag")])
@@ -71,12 +75,45 @@ def _draw_parts(seen: Inspection) -> Grid:
     return Grid(title, ["part", "kind", "lines", "begins"], rows, [""] * len(rows))
 
 
-def _draw_table(table: TableSeen, width: int, *, is_only: bool) -> list[Block]:
+def _draw_ways(seen: Inspection) -> list[Block]:
+    """Return the ways that make different tables, and the records in which the next one differs."""
+    rows = [
+        [
+            str(way.number),
+            str(way.n_fields),
+            f"{way.n_records:,}",
+            _clip(_join(way.first), _FIRST),
+            _clip(make_visible(way.how), _HOW),
+        ]
+        for way in seen.ways
+    ]
+    title = f"{len(rows)} ways that make different tables; this is way {seen.way}, --way {2 if seen.way == 1 else 1} takes another"
+    heads = ["way", "fields", "records", "first record", "how"]
+    blocks: list[Block] = [Grid(title, heads, rows, [""] * len(rows))]
+    if seen.differences:
+        pairs = [
+            [str(place.line) if not nth else "", str(way), _clip(_join(record), _RECORD)]
+            for place in seen.differences
+            for nth, (way, record) in enumerate(
+                [(seen.way, r) for r in place.mine] + [(seen.other, r) for r in place.theirs]
+            )
+        ]
+        number = len(seen.differences)
+        title = f"way {seen.way} and way {seen.other} differ in {number} place{'s' * (number != 1)}"
+        blocks.append(Grid(title, ["line", "way", "record"], pairs, [""] * len(pairs)))
+    return blocks
+
+
+def _join(record: Sequence[str]) -> str:
+    return make_visible(" | ".join(record))
+
+
+def _draw_table(table: TableSeen, width: int, *, is_only: bool, has_ways: bool) -> list[Block]:
     best, *others = table.ways
     which = f"part {table.part}" if table.part and not is_only else "cut"
     said = [Styled(_capital(best.name), "strong"), Styled(f": {_tell_way(best)}")]
     facts: list[Block] = [Fact(which, said)]
-    if others:
+    if others and not has_ways:
         facts.append(
             Fact(
                 "next best", [Styled("; ".join(f"{way.name}, {_tell_way(way)}" for way in others))]
@@ -111,8 +148,11 @@ def _tell_way(way: CutSeen) -> str:
     fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
     if way.name == BY_LABELS:
         return f"{fields} in {way.n_records:,} blocks"
-    price = f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
-    price = price if way.bits else ", as it was stated"
+    price = ""
+    if way.bits is not None:
+        price = (
+            f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
+        )
     return f"{fields} in {way.n_fitting:,} of {way.n_records:,} records{price}"
 
 

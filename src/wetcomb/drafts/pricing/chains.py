@@ -14,6 +14,7 @@ from collections.abc import Sequence
 import msgspec
 
 from wetcomb.core.batch import Batch
+from wetcomb.core.errors import InputError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.text import Text
 from wetcomb.drafts.pricing.chain import Chain
@@ -70,11 +71,13 @@ class PricedText:
 
         Raises
         ------
-        WetCombError : the chain cannot run over this text
+        WetCombError : the chain cannot run over this text, or nothing comes out
         """
         text = Text.of(self.take(chain.first, chain.last), self.first_line + chain.first)
         stages, batch = _run(chain.steps, text)
         assert batch.table is not None
+        if not batch.table.names:
+            raise InputError("no column comes out")
         made = Made(self.lines, self.first_line, chain, stages, batch, batch.table)
         return Priced(chain, made.price(self._tokens, self._columns), batch)
 
