@@ -16,7 +16,15 @@ from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.moves import MOVES, find_split
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
-from wetcomb.drafts.proposals import displayed, listed, marked, outlined, patterned, running
+from wetcomb.drafts.proposals import (
+    displayed,
+    listed,
+    marked,
+    outlined,
+    patterned,
+    running,
+    templated,
+)  # fmt: skip
 from wetcomb.drafts.proposals.body import Body, make_body
 from wetcomb.drafts.proposals.surroundings import find_recurring, find_reply_mark
 from wetcomb.drafts.telling import count_noun
@@ -34,6 +42,7 @@ PROPOSALS = (
     outlined.propose,
     running.propose,
     patterned.propose,
+    templated.propose,
 )
 
 

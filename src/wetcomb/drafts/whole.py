@@ -100,12 +100,9 @@ class Whole:
     def _look_further(self) -> None:
         """Take a cheaper way for the whole text, where something speaks against the first draft.
 
-        A text of labels is left to those who read labels, and one of which more is stated to
-        what that says.
+        One of which more is stated than how it begins is left to what that says.
         """
-        comb, drafted = self.best
-        if any(step.name == "pull" for step in comb.steps):
-            return
+        _, drafted = self.best
         if not _LOOSE.issuperset(self._stated.given):
             return
         doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
@@ -202,6 +199,7 @@ class Whole:
             main[1] if main else Split(delimiter="none", heading="none", fields=1),
             None,
             batch,
+            first_line=first,
             rival=_find_rival(found, best),
             gain=1 - best.price / found.text.plain,
             notes=chain.notes,

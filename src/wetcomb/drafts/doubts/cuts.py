@@ -9,10 +9,14 @@ from typing import Any
 
 import numpy as np
 
+from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.proposals.surroundings import find_recurring
 from wetcomb.drafts.telling import count_noun, name_cut
 from wetcomb.drafts.trial import try_split
+from wetcomb.match.lines import match_line
+from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
 
@@ -65,6 +69,7 @@ _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
 _SHORT = 1000  # lines of a text that is surely looked at as a whole
 _RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
 _COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
+_LINE_END = re.compile(r"\r\n|\n|\r")
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
 
@@ -105,10 +110,24 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
     """Yield a doubt where lines among records are not like the pattern that makes these."""
     if seen.gain is None or not getattr(seen.steps[-1], "each", ()):
         return
-    firsts, _ = seen.table.line_numbers(np.arange(seen.table.n_records))
-    left = len(seen.lines) - np.unique(firsts).size
-    if left > 0 and seen.table.n_records > 1 and np.unique(firsts).size > 1:
-        said = f"{count_noun(left, 'line')} between the records {'is' if left == 1 else 'are'} not like them, and {'was' if left == 1 else 'were'} left out"
+    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
+    spans = zip(
+        (firsts - seen.first_line).tolist(), (lasts - seen.first_line).tolist(), strict=True
+    )
+    held = {line for first, last in spans for line in range(first, last + 1)}
+    lines = _LINE_END.split(seen.inside.decode())
+    between = lines[min(held) : max(held)]
+    furniture = [compile_pattern(pattern) for pattern in find_recurring(lines)]
+    left = [
+        line
+        for place, line in enumerate(between, min(held))
+        if line.strip()
+        and place not in held
+        and not is_rule(line.encode())
+        and not any(match_line(pattern, line.encode(), "line") for pattern in furniture)
+    ]
+    if left:
+        said = f"{count_noun(len(left), 'line')} between the records {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
         yield Raised(Doubt("outside-alike", said))
 
 

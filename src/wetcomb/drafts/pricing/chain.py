@@ -18,6 +18,7 @@ class Chain(msgspec.Struct, frozen=True):
     first, last : the lines of the text that are meant, from 0; the last is not included
     notes : the evidence, in words
     bits : what it takes to say it beyond its options
+    frame : text around the fields of every record, which the options say
     """
 
     steps: tuple[Step, ...]
@@ -25,3 +26,4 @@ class Chain(msgspec.Struct, frozen=True):
     last: int
     notes: tuple[str, ...] = ()
     bits: float = 0.0
+    frame: tuple[str, ...] = ()

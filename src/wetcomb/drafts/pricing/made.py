@@ -3,25 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Iterator, Sequence
 
-import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Ints
 from wetcomb.core.batch import Batch
 from wetcomb.core.ledger import Charge
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
+from wetcomb.drafts.pricing.layout import Pieces, price_layout
 from wetcomb.drafts.pricing.terms import (
-    measure_width,
-    price_cut,
     price_furniture,
     price_options,
-    price_padding,
     price_roles,
 )
 from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
@@ -42,8 +38,7 @@ _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
-_BESIDE = 4  # records on a line whose cells stand in columns of their own
-_QUOTES = b"\"'"  # they are priced by themselves
+_RUN = re.compile(r"([^\w\s])\1{3,}")
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
 #: The role of a line by why it leaves.
@@ -57,17 +52,6 @@ _RAW = frozenset(["unclaimed", "total-line", "not-taken", "dropped-piece", "empt
 _LISTED = frozenset(
     ["taken-out", "hyphen", "missing-word", "block-mark", "continues-mark", "group-line"]
 )
-
-
-class _Pieces(msgspec.Struct):
-    """Where the cells of a table stand in the text: one piece a line, in the order of the text."""
-
-    rows: Ints
-    columns: Ints
-    starts: Ints
-    ends: Ints
-    lines: Ints  # from 0, of the whole text
-    lasts: Ints
 
 
 class Made:
@@ -85,6 +69,7 @@ class Made:
         self._lines, self._first_line = lines, first_line
         self._chain, self._stages = chain, stages
         self._batch, self._table = batch, table
+        self._frame = frozenset(chain.frame)
         self._is_pull = any(step.name == "pull" for step in chain.steps)
         self._roles = ["b" if not line.strip() else "d" for line in lines]
         self._raw: list[str] = []
@@ -153,7 +138,7 @@ class Made:
         others = sum(tokens.price(line) for line in lines if line not in recurring)
         return others + columns.price([line for line in lines if line in recurring])
 
-    def _find_pieces(self) -> _Pieces:
+    def _find_pieces(self) -> Pieces:
         table = self._table
         starts, ends = table.starts.astype(np.int64), table.ends.astype(np.int64)
         again = np.isin(starts, table.text.again_starts)
@@ -175,7 +160,7 @@ class Made:
         begin, stop = found.starts[order], found.ends[order]
         lines = table.text.line_numbers(begin) - self._first_line
         lasts = table.text.line_numbers(np.maximum(stop - 1, begin)) - self._first_line
-        return _Pieces(rows[owners][order], columns[owners][order], begin, stop, lines, lasts)
+        return Pieces(rows[owners][order], columns[owners][order], begin, stop, lines, lasts)
 
     def _look_at_drops(
         self,
@@ -210,14 +195,20 @@ class Made:
                     self._groups.append(said)
                 elif charge.reason in _LISTED and said:
                     self._listed.append(said)
+                elif charge.reason in _RAW and _shorten(said) in self._frame:
+                    self._explain(first, last)
                 elif charge.reason in _RAW and said and not any(map(str.isalnum, said)):
                     self._between.append(said)
                 elif charge.reason in _RAW and said:
                     self._raw += _LINE_ENDS.split(said)
                     if role is None:
-                        for line in range(first, last + 1):
-                            if self._roles[line] == "d":
-                                self._roles[line] = "x"
+                        self._explain(first, last)
+
+    def _explain(self, first: int, last: int) -> None:
+        """Take lines for explained that hold nothing else."""
+        for line in range(first, last + 1):
+            if self._roles[line] == "d":
+                self._roles[line] = "x"
 
     def _look_at_names(self) -> None:
         text = self._batch.text
@@ -287,41 +278,10 @@ class Made:
             yield columns.price(values) + _GAP * sum("  " in v or "\t" in v for v in values)
 
     def _price_layout(self) -> float:
-        """Return what blanks and marks between cells cost, column by column, as they are least dear."""
+        """Return what blanks and marks between cells cost; nothing where labels say where values stand."""
         if any(step.name == "pull" and not getattr(step, "each", ()) for step in self._chain.steps):
-            return 0.0  # labels say where values stand
-        pieces, data = self._pieces, self._table.text.data
-        raw = data.tobytes()
-        gaps: defaultdict[tuple[int, int], list[str]] = defaultdict(list)
-        places: defaultdict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
-        bits, before, last_line, offset, n_commas = 0.0, 0, -1, 0, 0
-        beside: dict[int, int] = {}  # records on the line, in order
-        for row, column, start, end, line in zip(
-            pieces.rows.tolist(), pieces.columns.tolist(), pieces.starts.tolist(),
-            pieces.ends.tolist(), pieces.lines.tolist(), strict=True,
-        ):  # fmt: skip
-            is_new = line != last_line
-            if is_new:
-                before = max(raw.rfind(b"\n", 0, start), raw.rfind(b"\r", 0, start)) + 1
-                offset, last_line, beside = before, line, {}
-            gap = raw[before:start].translate(None, _QUOTES).decode(errors="replace")
-            if is_new:
-                n_commas = 0
-            else:
-                cut = price_cut(raw[before - 1 : before], gap, raw[start : min(end, start + 5)])
-                n_commas = n_commas + 1 if cut and gap == "," else 0
-                # two in a row part figures, and stand in none; what was paid for the first comes back
-                bits += cut if n_commas < 2 else -cut if n_commas == 2 else 0.0
-            key = column, beside.setdefault(row, len(beside))
-            gaps[key].append(gap)
-            at = measure_width(raw[offset:start])
-            places[key].append((at, at + measure_width(raw[start:end])))
-            before = end
-        if any(nth > _BESIDE for _, nth in gaps):  # they run on, and have no columns of their own
-            for key in [key for key in gaps if key[1]]:
-                gaps[key[0], 0] += gaps.pop(key)
-                places[key[0], 0] += places.pop(key)
-        return bits + sum(price_padding(places[key], gaps[key]) for key in gaps)
+            return 0.0
+        return price_layout(self._pieces, self._lines, self._table.text.data.tobytes())
 
     def _price_lost_groups(self, tokens: Tokens) -> float:
         """Return the bits of group lines that no record stands under."""
@@ -379,3 +339,8 @@ class Made:
         if self._batch.moves is not None:
             bits += 4.0 * self._batch.moves.changed.size
         return bits
+
+
+def _shorten(text: str) -> str:
+    """Return a text with single blanks, and three marks for a longer run of one, as a frame says it."""
+    return _RUN.sub(r"\1\1\1", " ".join(text.split()))

@@ -22,7 +22,7 @@ __all__ = [
 _IN_NUMBER, _IN_WORD, _BETWEEN_WORDS, _BEFORE_UNIT = 5.0, 3.0, 1.5, 1.0  # a cut there
 
 
-def price_cut(left: bytes, gap: str, right: bytes) -> float:
+def price_cut(left: str, gap: str, right: str) -> float:
     """Return what a cut costs that may go through a number, a word or a name."""
     if gap == " ":
         if left.isalpha() and right[:1].isalpha():
@@ -33,7 +33,7 @@ def price_cut(left: bytes, gap: str, right: bytes) -> float:
     right = right[:1]
     if gap in ".,:/-'" and left.isdigit() and right.isdigit():
         return _IN_NUMBER
-    return _IN_WORD if gap in "-'._/" and left.isalnum() and right.isalnum() else 0.0
+    return _IN_WORD if gap in "-'._/@" and left.isalnum() and right.isalnum() else 0.0
 
 
 def price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> float:
@@ -49,10 +49,11 @@ def price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> flo
     )
 
 
-def measure_width(raw: bytes) -> int:
-    if raw.isascii():
-        return len(raw)
-    points, _ = read_code_points(np.frombuffer(raw, np.uint8))
+def measure_width(text: str) -> int:
+    """Return the display cells of a text."""
+    if text.isascii():
+        return len(text)
+    points, _ = read_code_points(np.frombuffer(text.encode(), np.uint8))
     return int(find_widths(points).sum())
 
 

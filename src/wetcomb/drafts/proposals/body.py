@@ -83,6 +83,7 @@ class Body(msgspec.Struct, frozen=True, dict=True):
         last: int | None = None,
         note: str = "",
         bits: float = 0.0,
+        frame: tuple[str, ...] = (),
     ) -> Chain:
         """Return steps behind its washes as a chain over some of its lines."""
         last = len(self.lines) if last is None else last
@@ -91,7 +92,7 @@ class Body(msgspec.Struct, frozen=True, dict=True):
         while end > begin and last < len(self.lines) and end - 1 > self.places[last - 1]:
             end -= 1  # what a wash takes off behind them is not theirs
         notes = (*self.notes, note) if note else self.notes
-        return Chain((*self.washes, *steps), begin, end, notes, bits)
+        return Chain((*self.washes, *steps), begin, end, notes, bits, frame)
 
 
 def make_body(raw: bytes, washes: tuple[Step, ...], notes: tuple[str, ...] = ()) -> Body:

@@ -1,0 +1,309 @@
+"""Constant text around the fields of every record: sentences, forms on a line, logs, what programs print.
+
+What stands in all records in one order is their frame; the rest are fields. Figures are never part of
+the frame. It is found by folding the longest common subsequence of tokens over the records, those
+apart that share too little with the others. Between two parts of the frame, rigid pieces (dates,
+numbers, codes) in one order part fields, too. Wrong where a value is the same in all records: it
+is taken for frame.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+import msgspec
+
+from wetcomb.drafts.pricing.chains import Chain
+from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.pricing.tokens import price_once
+from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.starts import begins_so, find_starts
+from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap.options import Unwrap
+
+__all__ = ["propose"]
+
+_LEAST, _SHARE = 3, 0.3  # records, and their share of all
+_COMMON, _ALIKE = 0.5, 0.8  # share of the records that hold a token; of such tokens that one holds
+_STAYS = 0.7  # share of the frame that a record must leave, else it is none
+_FOLDED, _LONGEST, _MOST = 40, 120, 16  # records that are folded, tokens of one, fields
+_UNIFORM = 0.9  # share of the records that have rigid pieces in one order
+#: Words with what joins them inside, runs of one mark, single marks, blanks.
+_TOKEN = re.compile(r"\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+")
+_LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
+_LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
+_UNIT, _CURRENCIES = re.compile(r"[^\W\d_]{1,4}|[%‰°]"), frozenset("£$€¥₽#")
+_WORD = re.compile(r"[^\W\d_]{2}")
+_END = "\v"  # of a line, where lines are put together
+_SIGN = re.compile(r"[^\w\s]")
+
+
+class _Part(msgspec.Struct):
+    """Text that stands in all records, or a field with what each of them has there."""
+
+    text: str = ""
+    values: list[str] = []
+
+    @property
+    def is_field(self) -> bool:
+        return not self.text
+
+
+def propose(body: Body) -> Iterator[Chain]:
+    """Yield chains for records with constant text around their fields."""
+    seen = set()
+    for before, records, how in _list_records(body):
+        lines = [_cut(record) for record in records]
+        frame, mine = _find_frame(lines)
+        if len(mine) < max(_LEAST, _SHARE * len(lines)):
+            continue
+        own = [lines[k] for k in mine]
+        parts = _part(_leave_units(frame, own), own)
+        n_fields = sum(part.is_field for part in parts)
+        if not 2 <= n_fields <= _MOST or not _says_enough(parts) or _runs_over(parts):
+            continue
+        pattern = _write(parts)
+        if (before, pattern) in seen:
+            continue
+        seen.add((before, pattern))
+        frame = [" ".join(part.text.split()) for part in parts if not part.is_field]
+        constant = " ".join(filter(None, frame))
+        note = f"{len(mine)} records {how}have the same text around {n_fields} fields: {constant[:60]!r}."
+        pull = Pull(each=(pattern,), blocks="line")
+        bits = 3.0 * n_fields + price_once(constant)
+        yield body.make_chain((*before, pull), note=note, bits=bits, frame=tuple(frame))
+
+
+def _list_records(body: Body) -> Iterator[tuple[tuple[Step, ...], list[str], str]]:
+    """Yield what puts lines together, the records that it makes, and how in words."""
+    yield (), [body.lines[k].strip() for k in body.full], ""
+    blocks = [body.lines[first:last] for first, last in body.stretches]
+    if len(blocks) >= _LEAST and 2 * len(blocks) <= len(body.full):
+        yield (
+            (Unwrap(blank_lines=True),),
+            [_join(block) for block in blocks],
+            "between blank lines ",
+        )
+    lines = [body.lines[k] for k in body.full]
+    least = min((_measure_indent(line) for line in lines), default=0)
+    firsts = [_measure_indent(line) <= least for line in lines]
+    if _LEAST <= sum(firsts) < len(lines):
+        yield (Unwrap(indent=True),), _gather(lines, firsts), "with indented lines below "
+    for pattern in find_starts(lines):
+        firsts = [begins_so(pattern, line) for line in lines]
+        if _LEAST <= sum(firsts) < len(lines):
+            yield (
+                (Unwrap(starts=(pattern,)),),
+                _gather(lines, firsts),
+                f"that begin with {pattern} ",
+            )
+
+
+def _measure_indent(line: str) -> int:
+    return len(line) - len(line.lstrip())
+
+
+def _join(lines: Sequence[str]) -> str:
+    return _END.join(line.strip() for line in lines)
+
+
+def _gather(lines: Sequence[str], firsts: Sequence[bool]) -> list[str]:
+    places = [k for k, is_first in enumerate(firsts) if is_first]
+    return [_join(lines[a:b]) for a, b in zip(places, [*places[1:], len(lines)], strict=True)]
+
+
+def _cut(record: str) -> list[str]:
+    return [found[0] for found in _TOKEN.finditer(record)][:_LONGEST]
+
+
+def _may_frame(token: str) -> bool:
+    """Return whether a token may be part of the frame: it is no blank, and holds no figure."""
+    return not token.isspace() and not any(map(str.isdigit, token))
+
+
+def _name(token: str) -> str:
+    """Return what tells a token from others: a run of a mark is as good as a longer one."""
+    return token[:3] if len(token) > 2 and _SIGN.match(token) else token
+
+
+def _find_frame(lines: Sequence[Sequence[str]]) -> tuple[list[str], list[int]]:
+    """Return the tokens that stand in all records in one order, and which lines are those records."""
+    held = [{_name(token) for token in line if _may_frame(token)} for line in lines]
+    counts = Counter(token for tokens in held for token in tokens)
+    common = {token for token, number in counts.items() if number >= _COMMON * len(lines)}
+    if not common:
+        most = max(counts.values(), default=0)
+        common = {token for token, number in counts.items() if number == most >= _LEAST}
+    alike = [k for k, tokens in enumerate(held) if len(common & tokens) >= _ALIKE * len(common)]
+    if len(alike) < _LEAST:
+        return [], []
+    step = max(1, len(alike) // _FOLDED)
+    frame = [_name(token) for token in lines[alike[0]] if _may_frame(token)]
+    for k in alike[1::step]:
+        shared = _share(frame, [_name(token) for token in lines[k] if _may_frame(token)])
+        if len(shared) >= _STAYS * len(frame) or k == alike[1]:
+            frame = shared
+    mine = [k for k in alike if _find_places(frame, lines[k])]
+    return frame, mine
+
+
+def _share(first: Sequence[str], second: Sequence[str]) -> list[str]:
+    """Return the longest common subsequence of two sequences (by the table of lengths of their ends)."""
+    lengths = [[0] * (len(second) + 1) for _ in range(len(first) + 1)]
+    for i in range(len(first) - 1, -1, -1):
+        for j in range(len(second) - 1, -1, -1):
+            if first[i] == second[j]:
+                lengths[i][j] = lengths[i + 1][j + 1] + 1
+            else:
+                lengths[i][j] = max(lengths[i + 1][j], lengths[i][j + 1])
+    shared, i, j = [], 0, 0
+    while i < len(first) and j < len(second):
+        if first[i] == second[j]:
+            shared.append(first[i])
+            i, j = i + 1, j + 1
+        elif lengths[i + 1][j] >= lengths[i][j + 1]:
+            i += 1
+        else:
+            j += 1
+    return shared
+
+
+def _find_places(frame: Sequence[str], line: Sequence[str]) -> list[int]:
+    """Return where the tokens of the frame stand in a line, each as early as it can; nothing if one does not."""
+    places, at = [], 0
+    for token in frame:
+        at = next((k for k in range(at, len(line)) if _name(line[k]) == token), -1)
+        if at < 0:
+            return []
+        places.append(at)
+        at += 1
+    return places
+
+
+def _leave_units(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[str]:
+    """Return the frame without what belongs to a figure: a unit behind it, a currency before it."""
+    n_units = [0] * len(frame)
+    for line in lines:
+        for nth, at in enumerate(_find_places(frame, line)):
+            before = [token for token in line[max(0, at - 2) : at] if not token.isspace()]
+            behind = [token for token in line[at + 1 : at + 3] if not token.isspace()]
+            is_behind = before and before[-1][-1].isdigit() and _UNIT.fullmatch(line[at])
+            is_last = not behind or (_SIGN.match(behind[0]) and behind[0] not in "=:(")
+            is_before = line[at] in _CURRENCIES and behind and behind[0][0].isdigit()
+            n_units[nth] += bool((is_behind and is_last) or is_before)
+    return [token for token, number in zip(frame, n_units, strict=True) if 2 * number < len(lines)]
+
+
+def _says_enough(parts: Sequence[_Part]) -> bool:
+    """Return whether the frame is more than a mark between fields: there is a word, or it stands around them."""
+    between = "".join(part.text for part in parts if not part.is_field)
+    around = [part.text for part in (parts[0], parts[-1]) if not part.is_field]
+    return _WORD.search(between) is not None or bool("".join(around).strip())
+
+
+def _runs_over(parts: Sequence[_Part]) -> bool:
+    """Return whether a field takes in the end of a line in most records: that end parts fields, too."""
+    return any(
+        2 * sum(_END in value for value in part.values) > len(part.values)
+        for part in parts
+        if part.is_field
+    )
+
+
+def _part(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[_Part]:
+    """Return the parts of the records in order."""
+    gaps: list[list[str]] = [[] for _ in range(len(frame) + 1)]
+    for line in lines:
+        places = [-1, *_find_places(frame, line), len(line)]
+        for nth, gap in enumerate(gaps):
+            gap.append("".join(line[places[nth] + 1 : places[nth + 1]]))
+    parts: list[_Part] = []
+    for nth, values in enumerate(gaps):
+        bare = [value.strip() for value in values]
+        lead = _tell_blank([value[:1].isspace() for value in values])
+        if any(bare):
+            _add_text(parts, lead)
+            parts += _part_rigid(bare)
+            _add_text(parts, _tell_blank([value[-1:].isspace() for value in values]))
+        else:
+            _add_text(parts, lead)
+        if nth < len(frame):
+            _add_text(parts, frame[nth])
+    return parts
+
+
+def _tell_blank(flags: Sequence[bool]) -> str:
+    """Return a blank where one stands in all records, two where it stands in some of them."""
+    return " " if all(flags) else "  " if any(flags) else ""
+
+
+def _add_text(parts: list[_Part], text: str) -> None:
+    if not text:
+        return
+    if parts and not parts[-1].is_field:
+        parts[-1].text += text
+    else:
+        parts.append(_Part(text))
+
+
+def _part_rigid(values: Sequence[str]) -> list[_Part]:
+    """Return the fields of one gap: where rigid pieces stand in one order they part it."""
+    forms = [_find_form(value) for value in values]
+    usual, number = Counter(forms).most_common(1)[0]
+    if len(usual) < 2 or number < _UNIFORM * len(values) or "n" not in usual:
+        return [_Part(values=list(values))]
+    parts: list[_Part] = []
+    for nth, kind in enumerate(usual):
+        if nth:
+            parts.append(_Part(" "))
+        parts.append(_Part(values=["0" if kind == "n" else "a b"]))
+    return parts
+
+
+def _find_form(value: str) -> tuple[str, ...]:
+    """Return the order of rigid pieces and words."""
+    form: list[str] = []
+    for piece in value.split():
+        rigid = find_rigid(piece.strip(",;"))
+        kind = "w" if rigid is None or rigid.shape == "words" else "n"
+        if kind == "n" or form[-1:] != ["w"]:
+            form.append(kind)
+    return tuple(form)
+
+
+def _write(parts: Sequence[_Part]) -> str:
+    """Return the pattern of a record."""
+    said, taken = [], Counter[str]()
+    n_fields = 0
+    for nth, part in enumerate(parts):
+        if not part.is_field:
+            said.append(_write_text(part.text))
+            continue
+        n_fields += 1
+        found = _LABEL.search(parts[nth - 1].text) if nth else None
+        if found is None and nth + 1 < len(parts):
+            found = _LABEL_BEHIND.match(parts[nth + 1].text)
+        name = found[1] if found and not taken[found[1]] else f"field_{n_fields}"
+        taken[name] += 1
+        is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
+        inside = r"\S+" if is_figure else r"\S.*"
+        lazy = inside if nth == len(parts) - 1 else f"{inside}?"
+        said.append(f"(?P<{name}>{lazy})" + "?" * (not all(part.values)))
+    return "regex:^" + "".join(said) + "$"
+
+
+def _write_text(text: str) -> str:
+    """Return text of the frame as a pattern: blanks of any number, runs of a mark of any length."""
+    said = []
+    for found in _TOKEN.finditer(text):
+        token = found[0]
+        if token.isspace():
+            said.append(" *" if len(token) > 1 else " +")
+        elif len(token) > 2 and _SIGN.match(token):
+            said.append(re.escape(token[0]) + "{3,}")
+        else:
+            said.append(re.escape(token))
+    return "".join(said)
