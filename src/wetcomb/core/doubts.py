@@ -161,6 +161,11 @@ DOUBTS = (
         "cut there too, with a second -d or split --column",
     ),
     DoubtKind(
+        "fields-inside",
+        "the values of a column are built alike of figures and words: they may be several fields",
+        "look at the ways that inspect numbers; state --edges, or say the fields in a pattern: pull --each",
+    ),
+    DoubtKind(
         "glued-values",
         "figures and words stand together without anything between them",
         "cut them with --boundary",

@@ -13,6 +13,7 @@ from wetcomb.combs.part import Part
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.built import find_built_doubts
 from wetcomb.drafts.doubts.cuts import (
     CUT_OPTIONS,
     find_cut_doubts,
@@ -55,6 +56,7 @@ def _look(seen: Drafted) -> Iterator[Raised]:
     if not any(raised.doubt.name == "no-table" for raised in cut):
         yield from find_heading_doubts(seen)
         yield from find_value_doubts(seen)
+        yield from find_built_doubts(seen)
 
 
 def find_doubts(

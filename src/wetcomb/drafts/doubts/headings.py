@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.options import WEAK_HEADING
@@ -31,7 +32,7 @@ def find_heading_doubts(seen: Drafted) -> Iterator[Raised]:
 
 def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
     weighed, heading = seen.weighed, seen.split.heading
-    if isinstance(heading, int) and heading > 1:
+    if isinstance(heading, int) and heading > 1 and not _stands_over_columns(seen, heading):
         said = f"the heading's {heading} lines were joined downwards ({', '.join(seen.table.names[:3])}): look whether the upper words stand over these columns"
         yield Raised(Doubt("heading-joined", said), ({"heading": heading}, {"heading": "first"}))
     bits = weighed.heading_bits if weighed is not None else None
@@ -43,6 +44,18 @@ def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
     said = f"the first record was {'' if is_one else 'not '}taken for the heading; both are about as likely"
     tries = ("none", "first") if is_one else ("first", "none")
     yield Raised(Doubt("heading-unsure", said), tuple({"heading": one} for one in tries))
+
+
+def _stands_over_columns(seen: Drafted, heading: int) -> bool:
+    """Return whether each line of a heading says words over several columns, and none over two of them."""
+    edges = seen.split.edges
+    if not isinstance(edges, tuple) or seen.split.panels > 1:
+        return False
+    for line in [line for line in seen.lines if not is_rule(line.encode())][:heading]:
+        spans = [found.span() for found in re.finditer(r"\S+(?: \S+)*", line)]
+        if len(spans) < 2 or any(start < edge < end for start, end in spans for edge in edges):
+            return False
+    return True
 
 
 def _look_at_names(seen: Drafted) -> Iterator[Raised]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from itertools import pairwise
 
 import numpy as np
@@ -40,8 +40,6 @@ _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
 _LONG = re.compile(r"[^\W\d_]{4}|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
 _DRAWN = re.compile("[\u2500-\u257f]")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
-_FRAMED = 4  # values that have text around them alike
-_OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\";:,]")
 #: Marks and words that stand for the value above.
 _DITTO = frozenset(('"', "''", "″", "〃", "„", "do.", "ditto", "idem", "id."))
 _FIGURES = TYPED - {"email", "url"}
@@ -57,7 +55,6 @@ def find_value_doubts(seen: Drafted) -> Iterator[Raised]:
         yield from _find_foreign(seen, column)
     for column in seen.columns:
         yield from _find_marks(seen, column)
-        yield from _find_frame(column)
     yield from find_spoilt(seen)
     yield from _find_quotes_left(seen)
     yield from _find_glued(seen)
@@ -212,27 +209,6 @@ def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
 
 def _find_at(pattern: re.Pattern[str], value: str) -> re.Match[str] | None:
     return pattern.match(value) if pattern is _HEAD_MARK else pattern.search(value)
-
-
-def _find_frame(column: Column) -> Iterator[Raised]:
-    """Look for text around every value that says what it is, or holds it together."""
-    values = column.values
-    if len(values) < _FRAMED or len(set(values)) == 1:
-        return
-    head = _find_common_start(values)
-    tail = _find_common_start([value[::-1] for value in values])[::-1]
-    for text, where, marks in ((head, "begin", _OPENING), (tail, "end", _CLOSING)):
-        if marks.search(text):
-            said = f"all {len(values)} values of {column.name} {where} with {text.strip()[:30]!r}"
-            yield Raised(Doubt("marks-kept", said))
-            return
-
-
-def _find_common_start(values: Sequence[str]) -> str:
-    """Return how all of some values begin: what the first and the last of them in order share."""
-    first, last = min(values), max(values)
-    size = next((k for k, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), None)
-    return first[:size]
 
 
 def _find_glued(seen: Drafted) -> Iterator[Raised]:

@@ -14,6 +14,7 @@ from typing import Any
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.proposals.starts import begins_so, find_bullet, find_starts
+from wetcomb.match.marks import name_mark
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
@@ -24,7 +25,7 @@ __all__ = ["list_marks", "propose"]
 _MOST_MARKS, _MOST_FIELDS = 5, 40
 _LEAST = 3  # lines or records
 #: Marks that part fields, by name where they have one; the longer ones first.
-_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
+_USUAL = ("\t", ";", "|", ",", ":")
 _OTHERS = (
     "=",
     "/",
@@ -65,7 +66,7 @@ def propose(body: Body) -> Iterator[Chain]:
 def list_marks(lines: Sequence[str]) -> list[str]:
     """Return texts that may part fields, the likeliest first."""
     counts: dict[str, list[int]] = {}
-    texts = {*_SINGLE, *_OTHERS}
+    texts = {*_USUAL, *_OTHERS}
     for line in lines[:200]:
         texts.update(_RUN.findall(line))
     for text in texts:
@@ -90,10 +91,6 @@ def _weigh(counts: Sequence[int], text: str) -> float:
     value = (usual / len(held)) ** 2 * len(held) ** 0.5 * min(4, sum(held) / len(held)) ** 0.7
     value *= 1.0 if text.strip() and not re.search(r"[-'.,/–]", text) else 0.6
     return value * (1.15 if len(text) > 1 else 1.0)
-
-
-def _name(mark: str) -> str:
-    return _SINGLE.get(mark, mark)
 
 
 def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step, ...], str]]:
@@ -169,7 +166,7 @@ def _cut(
         after = (Clean(strip=(f"1={bullet}",)),)
         told += f" The {bullet} before each record is taken off."
     base: dict[str, Any] = {
-        "delimiter": (_name(mark),),
+        "delimiter": (name_mark(mark),),
         "heading": "none",
         "quote": ("none",) if before else ("double",),
     }

@@ -8,13 +8,13 @@ from collections.abc import Iterator
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.proposals.marked import list_marks
+from wetcomb.match.marks import name_mark
 from wetcomb.steps.split.options import Split
 
 __all__ = ["propose"]
 
 _NUMBER = re.compile(r"\s*(\d{1,3}(?:\.\d{1,3})*)\.?\s+\S")
 _LEAST = 3
-_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
 
 
 def propose(body: Body) -> Iterator[Chain]:
@@ -76,7 +76,7 @@ def _propose_trees(body: Body) -> Iterator[Chain]:
             if fields < 2 and mark != "none":
                 continue
             split = Split(
-                delimiter=(_SINGLE.get(mark, mark),), group=groups, heading="none", fields=fields, quote=("none",)
+                delimiter=(name_mark(mark),), group=groups, heading="none", fields=fields, quote=("none",)
             )  # fmt: skip
             note = f"A tree: {len(records)} records under {len(heads)} headings that are indented less."
             yield body.make_chain((split,), first, records[-1] + 1, note)

@@ -10,6 +10,7 @@ from typing import Any
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.match.marks import name_mark
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
@@ -20,7 +21,6 @@ __all__ = ["propose"]
 
 _LEAST = 3
 _MARK = re.compile(r" [^\w\s]{1,3} |[^\w\s'\"()-]{1,3} ?|\t")
-_SINGLE = {"\t": "tab", ";": "semicolon", "|": "pipe", ",": "comma", ":": "colon"}
 _LEADER = re.compile(r"(?:\.{3,}|(?: \.){3,}|…{2,}|_{3,}|(?:· ?){3,})")
 
 
@@ -56,7 +56,7 @@ def _propose_long(body: Body) -> Iterator[Chain]:
                     found.append((-n_usual / len(pieces), -usual, outer, inner))
         for _, negative, outer, inner in sorted(found)[:4]:
             split = Split(
-                delimiter=(_name(inner),), records_at=_name(outer), heading="none", fields=1 - negative, quote=("none",)
+                delimiter=(name_mark(inner),), records_at=name_mark(outer.strip() or outer), heading="none", fields=1 - negative, quote=("none",)
             )  # fmt: skip
             note = f"Records run on, parted by {outer.strip() or outer!r}, their fields by {inner.strip() or inner!r}."
             yield body.make_chain((*before, split), first, last, note)
@@ -150,7 +150,3 @@ def _propose_single(body: Body) -> Iterator[Chain]:
         else:
             steps = (ahead,)
         yield body.make_chain(steps, 0, None, note)
-
-
-def _name(mark: str) -> str:
-    return _SINGLE.get(mark, mark)

@@ -24,8 +24,22 @@ def find_starts(lines: Sequence[str]) -> list[str]:
     """Return patterns of how several lines begin, the commonest first."""
     counts = Counter(filter(None, map(_make_start, lines)))
     found = [text for text, number in counts.most_common(_MOST) if number >= 3]
+    codes = Counter(open_code for line in lines if (open_code := _open_code(line)))
+    if codes and (most := codes.most_common(1)[0])[1] > max(
+        (counts[text] for text in found), default=2
+    ):
+        found.insert(0, most[0])
     bullet = find_bullet(lines, share=0.15)
     return [*([f"text:{bullet} "] if bullet else []), *found]
+
+
+def _open_code(line: str) -> str:
+    """Return the pattern of a code that a line begins with, its letters and figures left open."""
+    code = _CODE.match(line.strip())
+    if not code:
+        return ""
+    letters = code[1].rstrip("-./ ")
+    return rf"regex:[^\W\d_]{{{len(letters)}}}{re.escape(code[1][len(letters) :])}\d"
 
 
 def begins_so(pattern: str, line: str) -> bool:

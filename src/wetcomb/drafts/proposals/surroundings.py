@@ -7,6 +7,8 @@ from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
 
+from wetcomb.core.cutting.layout import is_rule
+
 __all__ = ["find_recurring", "find_reply_mark"]
 
 _QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)")}
@@ -14,6 +16,7 @@ _SHARE, _LEAST = 0.3, 3
 _FIGURES = re.compile(r"\d+")
 _AMOUNT = re.compile(r"(?<![\d.,])\d+[.,]\d{1,2}(?![.,]?\d)")  # no number of a page
 _NEAR, _APART = 2, 6  # lines between those of one page, and of two
+_CELLS = re.compile(r"\s{2,}|\t|\s?[|;]\s?")
 _EDGE = 4  # lines at the top and the foot of a text, where half a page's furniture stands
 
 
@@ -52,11 +55,24 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
             for k in at
         )
         is_steady = len(at) > 1 and abs(len(at) - most) <= 1 and _is_steady(lines, at)
+        if not (set(at) <= seeds) and _is_heading(lines, at):
+            continue
         if set(at) <= seeds or (is_near and is_steady):
             pattern = _make_pattern(lines[at[0]])
             if pattern:
                 found[pattern] = None
     return tuple(found)
+
+
+def _is_heading(lines: Sequence[str], at: Sequence[int]) -> bool:
+    """Return whether a line that recurs names columns: it says several, and records stand right below."""
+    if len(_CELLS.split(lines[at[0]].strip())) < 2 or _FIGURES.search(lines[at[0]]):
+        return False
+    below = []
+    for k in at:
+        rest = (line for line in lines[k + 1 :] if not is_rule(line.encode()))
+        below.append(next(rest, "").strip())
+    return all(below) and len(set(below)) > 1
 
 
 def _read_figures(line: str) -> list[int]:

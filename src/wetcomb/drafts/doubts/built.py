@@ -1,0 +1,115 @@
+"""Doubts about how a table is built: several fields in a value, whole records in one, cells that slipped."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.match.shapes import TYPED, find_shape
+from wetcomb.steps.split.options import Split
+
+__all__ = ["find_built_doubts"]
+
+_FEWEST = 4  # values that say something together
+_SAME = 0.9  # share of a column's values that are built alike
+_SLIPPED = (0.2, 0.8)  # share of figures in a column that is neither one of figures nor of words
+_OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\";:,]")
+_NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
+
+
+def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
+    """Yield what speaks against the way that values are cut and put together."""
+    for column in seen.columns:
+        if len(column.values) >= _FEWEST and len(set(column.values)) > 1:
+            yield from _find_frame(column)
+            yield from _find_fields(column)
+            yield from _find_numbered(seen, column)
+    yield from _find_swallowed(seen)
+    yield from _find_slipped(seen)
+
+
+def _find_frame(column: Column) -> Iterator[Raised]:
+    """Look for text around every value that says what it is, or holds it together."""
+    values = column.values
+    head = _find_common_start(values)
+    tail = _find_common_start([value[::-1] for value in values])[::-1]
+    for text, where, marks in ((head, "begin", _OPENING), (tail, "end", _CLOSING)):
+        if marks.search(text):
+            said = f"all {len(values)} values of {column.name} {where} with {text.strip()[:30]!r}"
+            yield Raised(Doubt("marks-kept", said))
+            return
+
+
+def _find_common_start(values: Sequence[str]) -> str:
+    """Return how all of some values begin: what the first and the last of them in order share."""
+    first, last = min(values), max(values)
+    size = next((k for k, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), None)
+    return first[:size]
+
+
+def _find_fields(column: Column) -> Iterator[Raised]:
+    """Look for values that all hold figures and words in one order: they may be several fields."""
+    forms = Counter(map(_find_form, column.values))
+    form, number = forms.most_common(1)[0]
+    if form.count("n") < 2 or len(form) < 3 or number < _SAME * len(column.values):
+        return
+    example = next(value for value in column.values if _find_form(value) == form)
+    said = f"{number} values of {column.name} hold figures and words in the same order, like {example[:40]!r}"
+    yield Raised(Doubt("fields-inside", said))
+
+
+def _find_form(value: str) -> str:
+    """Return the order of figures (n) and words (w) in a value; nothing if it is one by itself."""
+    if find_rigid(value) is not None:
+        return ""
+    form = ""
+    for piece in value.split():
+        kind = "n" if any(map(str.isdigit, piece)) else "w"
+        form += kind if kind == "n" or form[-1:] != "w" else ""
+    return form
+
+
+def _find_numbered(seen: Drafted, column: Column) -> Iterator[Raised]:
+    """Look for values that begin with a number that rises by itself: it may be a field."""
+    found = [_NUMBERED.match(value) for value in column.values]
+    if not all(found):
+        return
+    numbers = [int(match[1]) for match in found if match]
+    if all(a < b for a, b in pairwise(numbers)) and find_shape(column.values[0]) != "date":
+        said = f"all values of {column.name} begin with a number that rises, like {column.values[0][:40]!r}"
+        yield Raised(Doubt("fields-inside", said))
+
+
+def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
+    """Look for values that hold as many delimiters as a record: lines were joined that begin one."""
+    marks = [mark.strip() for mark in seen.split.literals if mark.strip()]
+    if not marks or not any(step.name == "unwrap" for step in seen.steps):
+        return
+    least = max(2, len(seen.table.names) - 1)
+    for column in seen.columns:
+        for row, value in zip(column.rows, column.values, strict=True):
+            if max(value.count(mark) for mark in marks) >= least:
+                said = f"a value of {column.name} holds as many {marks[0]!r} as a record"
+                yield Raised(Doubt("joined-unsure", said, seen.list_lines([row])))
+                return
+
+
+def _find_slipped(seen: Drafted) -> Iterator[Raised]:
+    """Look for cells of a line each that stand under the wrong columns from some record on."""
+    main = next((step for step in seen.steps if isinstance(step, Split)), None)
+    if main is None or not (main.per_record or main.column_by_column):
+        return
+    mixed = []
+    for column in seen.columns:
+        n_typed = sum(find_shape(value) in TYPED for value in column.values)
+        if len(column.values) >= _FEWEST:
+            share = n_typed / len(column.values)
+            mixed += [column.name] * (_SLIPPED[0] <= share <= _SLIPPED[1])
+    if len(mixed) > 1:
+        said = f"{mixed[0]} and {mixed[1]} hold figures in some records and words in others: cells may have slipped"
+        yield Raised(Doubt("foreign-value", said))
