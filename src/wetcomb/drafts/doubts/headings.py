@@ -47,13 +47,16 @@ def _look_at_weight(seen: Drafted) -> Iterator[Raised]:
 
 
 def _stands_over_columns(seen: Drafted, heading: int) -> bool:
-    """Return whether each line of a heading says words over several columns, and none over two of them."""
+    """Return whether each line of a heading says words over several columns, and a rule tells which are over two."""
     edges = seen.split.edges
-    if not isinstance(edges, tuple) or seen.split.panels > 1:
+    if not isinstance(edges, tuple) or not edges or seen.split.panels > 1:
         return False
-    for line in [line for line in seen.lines if not is_rule(line.encode())][:heading]:
-        spans = [found.span() for found in re.finditer(r"\S+(?: \S+)*", line)]
-        if len(spans) < 2 or any(start < edge < end for start, end in spans for edge in edges):
+    lines = [k for k, line in enumerate(seen.lines) if not is_rule(line.encode())][:heading]
+    for k in lines:
+        spans = [found.span() for found in re.finditer(r"\S+(?: \S+)*", seen.lines[k])]
+        is_wide = any(start < edge < end for start, end in spans for edge in edges)
+        has_rule = k < lines[-1] and is_rule(seen.lines[k + 1].encode())
+        if len(spans) < 2 or (is_wide and not has_rule):
             return False
     return True
 

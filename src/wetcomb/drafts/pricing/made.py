@@ -21,6 +21,7 @@ from wetcomb.drafts.pricing.terms import (
     price_roles,
 )
 from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
+from wetcomb.steps.split.options import Split
 
 __all__ = ["KIND", "Made"]
 
@@ -32,6 +33,7 @@ _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _GAP = 6.0  # a value with a gap in it: it may be two
+_UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
 _GAPPED = 20.0  # a name with a gap in it: it may be two
 _LIKE = 14.0  # a name that looks like the figures below it
 _THIN = 6.0  # a record that fills its first cell only
@@ -254,6 +256,10 @@ class Made:
         bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
         bare = [re.sub(r"-\d+$", "", name) for name in names]
         bits += _TWICE * (len(set(bare)) < len(bare)) + 6.0 * (len(found) < len(names))
+        bits += _UNPLACED * any(
+            isinstance(step, Split) and step.blanks != "" and step.n_heading > 1
+            for step in self._chain.steps
+        )
         bits += _GAPPED * sum("  " in name.strip() for name in names)
         bits += _LIKE * sum(map(self._is_like_below, range(len(names)), names))
         return bits + 4.0 * (self._roles.count("h") > 1)

@@ -82,7 +82,7 @@ def _collapse(
                 form.append("w")
             after = "w"
             continue
-        form.append(_tell_date(piece) if shape == "date" else "n")
+        form.append("m" if shape == "mail" else _tell_date(piece) if shape == "date" else "n")
         after = f"{sum(part != 'w' and part[0] != '=' for part in form)}"
     return tuple(form)
 
@@ -132,8 +132,10 @@ def _write(form: Sequence[str]) -> str:
         is_last = place == len(form)
         if part[0] == "=":
             said = "|".join(map(re.escape, part[1:].split("|")))
+        elif part == "m":
+            said = r"\S{1,40}@\S{1,40}"
         elif part == "n":
-            said = r"\S{1,40}"
+            said = r"\S{0,40}\d\S{0,40}"
         elif part == "d":
             said = r"[\w.,]{1,12} [\w.,]{1,12} (?:de )?\d{4}"
         else:

@@ -35,7 +35,8 @@ _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
 _TOKEN = re.compile(r"\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+")
 _LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
 _LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
-_UNIT, _CURRENCIES = re.compile(r"[^\W\d_]{1,4}|[%‰°]"), frozenset("£$€¥₽#")
+_UNIT = re.compile(r"[^\W\d_]{1,4}|[%‰°]")
+_CURRENCY, _FIGURE = re.compile(r"[£$€¥₽#]|[A-Z]{1,3}"), re.compile(r"[\d£$€¥₽]")
 _WORD = re.compile(r"[^\W\d_]{2}")
 _END = "\v"  # of a line, where lines are put together
 _SIGN = re.compile(r"[^\w\s]")
@@ -192,7 +193,7 @@ def _leave_units(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[s
             behind = [token for token in line[at + 1 : at + 3] if not token.isspace()]
             is_behind = before and before[-1][-1].isdigit() and _UNIT.fullmatch(line[at])
             is_last = not behind or (_SIGN.match(behind[0]) and behind[0] not in "=:(")
-            is_before = line[at] in _CURRENCIES and behind and behind[0][0].isdigit()
+            is_before = _CURRENCY.fullmatch(line[at]) and behind and _FIGURE.match(behind[0])
             n_units[nth] += bool((is_behind and is_last) or is_before)
     return [token for token, number in zip(frame, n_units, strict=True) if 2 * number < len(lines)]
 
@@ -289,7 +290,7 @@ def _write(parts: Sequence[_Part]) -> str:
         name = found[1] if found and not taken[found[1]] else f"field_{n_fields}"
         taken[name] += 1
         is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
-        inside = r"\S+" if is_figure else r"\S.*"
+        inside = r"\S*\d\S*" if is_figure else r"\S.*"
         lazy = inside if nth == len(parts) - 1 else f"{inside}?"
         said.append(f"(?P<{name}>{lazy})" + "?" * (not all(part.values)))
     return "regex:^" + "".join(said) + "$"
