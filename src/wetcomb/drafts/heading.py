@@ -15,6 +15,7 @@ from wetcomb.match.shapes import TYPED, find_shape
 __all__ = ["find_heading_lines", "weigh_heading"]
 
 _PRIOR = 2.0
+_FIGURES = frozenset(["digits", "number", "money", "percent", "measure", "code"])
 _MOST_LINES = 4  # lines of a heading
 _ENOUGH = 6  # values before a column's own ways count
 
@@ -72,6 +73,8 @@ def find_heading_lines(rows: Sequence[Sequence[str]], n_fields: int) -> int:
 def _is_above(row: Sequence[str], n_fields: int) -> bool:
     """Return whether a record can be an upper line of a heading: some fields blank or told again."""
     filled = [value for value in row if value]
+    if len(filled) == 1 and row[0]:
+        return False  # a title
     return bool(filled) and (len(filled) < n_fields or len(set(filled)) < len(filled))
 
 
@@ -84,6 +87,8 @@ def _weigh_column(name: str, column: Sequence[str]) -> float:
     shapes = Counter(map(find_shape, column))
     same = shapes[shape] / len(column)
     typed = sum(shapes[kind] for kind in (*TYPED, "code")) / len(column)
+    if shape in TYPED and not same and typed >= 0.8 and not shapes.keys() & _FIGURES:
+        return 2.0  # a number over times or days
     if shape in TYPED:
         return -8.0 if same >= 0.5 else -3.0
     if shape == "code":

@@ -36,6 +36,7 @@ _GAP = 6.0  # a value with a gap in it: it may be two
 _UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
 _GAPPED = 20.0  # a name with a gap in it: it may be two
 _LIKE = 14.0  # a name that looks like the figures below it
+_OVER, _MOST_OVER, _MOSTLY = 6.0, 18.0, 0.8  # what a name over figures speaks for itself
 _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
@@ -261,18 +262,20 @@ class Made:
             for step in self._chain.steps
         )
         bits += _GAPPED * sum("  " in name.strip() for name in names)
-        bits += _LIKE * sum(map(self._is_like_below, range(len(names)), names))
+        kinds = list(map(self._hold_against_below, range(len(names)), names))
+        bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
         return bits + 4.0 * (self._roles.count("h") > 1)
 
-    def _is_like_below(self, column: int, name: str) -> bool:
-        """Return whether a name looks just like the figures below it."""
-        rigid = find_rigid(name)
-        if rigid is None or rigid.shape == "words":
-            return False
-        table = self._table
+    def _hold_against_below(self, column: int, name: str) -> str:
+        """Return whether a name looks `like` the figures below it, or is none and stands `over` figures."""
+        table, rigid = self._table, find_rigid(name)
         below = [table.value(row, column) or "" for row in range(min(table.n_records, 8))]
         shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
-        return 2 * shapes.count(rigid.shape) > len(shapes)
+        if rigid is None or rigid.shape == "words":
+            n_figures = sum(shape not in ("", "words") for shape in shapes)
+            is_name = bool(name) and not any(map(str.isdigit, name))
+            return "over" if is_name and n_figures >= _MOSTLY * len(shapes) > 0 else ""
+        return "like" if 2 * shapes.count(rigid.shape) > len(shapes) else ""
 
     def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
         table = self._table
