@@ -53,7 +53,7 @@ MANY_TABLE = "No,Event,Station\n" + "".join(f"{no},{no + 3},{no * 7 % 5}\n" for 
     ("text", "table"),
     [
         (MANY.replace("BEGIN:CARD\n", "").replace(" |", ":"), MANY_TABLE),
-        (MANY.replace(" |", ":"), MANY_TABLE),
+        (MANY.replace(" |", ":"), MANY_TABLE.replace("\n", ",by the office\n").replace("by the office", "Checked", 1)),
         (MANY_BELOW, MANY_TABLE),
         (MANY_BELOW.replace("No\n", "No:\n").replace("Event\n", "Event:\n").replace("Station\n", "Station:\n"), MANY_TABLE),
         (MANY_BELOW.replace("No\n", "No.\n"), MANY_TABLE.replace("No", "No.")),

@@ -7,13 +7,13 @@ from collections.abc import Callable, Iterator
 import pytest
 
 from wetcomb.drafts.moves import (
-    allow_missing,
     carry_down,
     join_bare,
     join_wrapped,
     leave_out,
     mend_hyphens,
     name_lines,
+    realign,
     take_frame_off,
     take_heading,
     take_in,
@@ -169,7 +169,7 @@ def test_last_columns_may_be_missing_and_lines_left_outside() -> None:
     text = PricedText(source.encode())
     split = Split(delimiter="semicolon", heading="none", fields=3)
     short = text.price(Chain((split,), 2, 6))
-    (optional,) = allow_missing(text, short)
+    (optional,) = realign(text, short)
     assert text.price(optional).price < short.price
     wide = text.price(Chain((split,), 0, 8))
     spans = {(chain.first, chain.last) for chain in leave_out(text, wide)}

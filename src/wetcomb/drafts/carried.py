@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from wetcomb.core.table import Table
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.match.orders import find_order
+from wetcomb.match.shapes import find_shape
 
 __all__ = ["find_carried"]
 
@@ -39,7 +40,7 @@ def find_carried(table: Table) -> tuple[tuple[str, ...], list[str]]:
     for place, values in reversed([*enumerate(columns)]):
         if not values or not values[0] or values.count("") < _LEAST:
             continue
-        if table.names.count(table.names[place]) > 1:
+        if table.names.count(table.names[place]) > 1 or _is_amount(values):
             continue
         tells = (f"{table.names[k]} rises" for k in orders if _begins_anew(values, orders[k]))
         within = (
@@ -56,6 +57,13 @@ def find_carried(table: Table) -> tuple[tuple[str, ...], list[str]]:
         for place in sorted(carried)
     ]
     return tuple(names), notes
+
+
+def _is_amount(values: Sequence[str]) -> bool:
+    """Return whether a column holds amounts: what is blank there is none."""
+    full = [value for value in values if value]
+    amounts = [value for value in full if find_shape(value) in ("number", "money")]
+    return 2 * len(amounts) > len(full)
 
 
 def _find_rising(values: Sequence[str]) -> list[float] | None:

@@ -83,7 +83,7 @@ def find_pull(
     if n_claimed < claimed * n_lines or sum(counts.values()) + sum(inner.values()) < 2 * n_blocks:
         return None
     names = _sort_names(seen, names, begins)
-    still = _find_still(seen, len(begins))
+    still = _find_still(seen, begins)
     if blocks == "first-label":
         first = seen.labels[begins[0]]
         names = [first, *(name for name in names if name != first)]
@@ -135,18 +135,35 @@ def _tell_blocks(blocks: str, first: str) -> str:
     return told.get(blocks, f"with the line {make_plain(blocks.removeprefix('text:'))}")
 
 
-def _find_still(seen: Seen, n_blocks: int) -> dict[str, str]:
-    """Return the labels whose line says the same in every one of many blocks, with that line."""
+def _find_still(seen: Seen, begins: Sequence[int]) -> dict[str, str]:
+    """Return the labels whose line says the same in every one of many blocks, with that line.
+
+    A line among others with labels is a field that has one value only; what heads or ends a block
+    may be none.
+    """
     said: dict[str, set[str]] = {}
     for line, label in zip(seen.lines, seen.labels, strict=True):
         if label and line.strip(_AROUND) != label.strip(_AROUND):  # else its value is below
             said.setdefault(label, set()).add(line.strip())
     counts = Counter(seen.labels)
-    return {
+    still = {
         label: next(iter(lines))
         for label, lines in said.items()
-        if len(lines) == 1 and counts[label] >= max(_MANY, _ONCE * n_blocks)
+        if len(lines) == 1 and counts[label] >= max(_MANY, _ONCE * len(begins))
     }
+    inside = Counter(
+        label
+        for k, label in enumerate(seen.labels)
+        if label in still and _is_inside(seen, begins, k)
+    )
+    return {label: line for label, line in still.items() if 2 * inside[label] <= counts[label]}
+
+
+def _is_inside(seen: Seen, begins: Sequence[int], k: int) -> bool:
+    """Return whether a labelled line stands in a block behind others, and another or a blank line follows."""
+    if k in begins or seen.inner[k] or not k or not seen.labels[k - 1] or k + 1 == len(seen.lines):
+        return False
+    return not seen.lines[k + 1].strip() or (bool(seen.labels[k + 1]) and k + 1 not in begins)
 
 
 def _leave_still(seen: Seen, names: Sequence[str], still: Mapping[str, str]) -> list[str]:

@@ -26,9 +26,11 @@ from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["MOVES", "find_split"]
 
+_OVER = 1.5  # lines below one at the margin that names them
 _KEYS, _PARTED, _HEADS, _ABSORBING = 3, 3, 3, 6
 _CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
 _HEAD_LABEL = re.compile(r"\s*([^\W\d][\w .]{0,24}?)\s?(:|=| -)\s+(\S.*)")
+_DRAWN, _DRAWN_LEAST = re.compile(r"[\u2500-\u257f\s]*[\u2500-\u257f]\s*"), 0.3
 _WORD = re.compile(r"[^\W\d_]+")
 _HEAD, _TAIL = re.compile(r"([^\W\d_]+)-(?=\s|$)"), re.compile(r"(?:^|\s{2}|\| ?)\s*([^\W\d_A-Z]+)")
 
@@ -290,7 +292,41 @@ def take_frame_off(text: PricedText, priced: Priced) -> Iterator[Chain]:
         yield _restate(priced.chain, place, replace(split, frame=True, fields=fields))
 
 
+def strip_drawn(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with what a tree is drawn of taken off the values of a column."""
+    table, steps = priced.batch.table, priced.chain.steps
+    if table is None or any(isinstance(step, Clean) for step in steps):
+        return
+    for column, name in enumerate(table.names):
+        values = [table.value(row, column) or "" for row in range(table.n_records)]
+        drawn = [found[0] for value in values if (found := _DRAWN.match(value))]
+        if len(drawn) >= _DRAWN_LEAST * len(values) and len(drawn) > 1:
+            marks = "".join(sorted(set("".join(drawn))))
+            note = f"What the tree is drawn of is taken off the values of {name}."
+            step = Clean(strip=(f"{column + 1}={marks}",))
+            yield replace(priced.chain, steps=(*steps, step), notes=(*priced.chain.notes, note))
+
+
+def group_by_margin(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with lines at the margin that name the records below them, all of which are indented."""
+    found = find_split(priced.chain)
+    if found is None or found[1].group or found[1].records_at != "newline":
+        return
+    place, split = found
+    if place or split.per_record or split.column_by_column:
+        return
+    lines = [line for line in text.lines[priced.chain.first : priced.chain.last] if line.strip()]
+    heads = [k for k, line in enumerate(lines) if not line[0].isspace()]
+    is_apart = all(b - a > 1 for a, b in pairwise([*heads, len(lines)]))
+    is_single = not any(re.search(r"\s{2}", lines[k].strip()) for k in heads)
+    is_over_several = len(lines) - len(heads) >= _OVER * len(heads)  # else they begin records
+    if heads[:1] == [0] and len(heads) > 1 and is_apart and is_single and is_over_several:
+        note = f"Lines at the margin like {lines[0].strip()[:40]!r} name the records below them: column group."
+        step = replace(split, group=(r"regex:(?P<group>\S.*)",))
+        yield _restate(priced.chain, place, step, note)
+
+
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_in, take_frame_off, name_lines, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
+    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
 )  # fmt: skip

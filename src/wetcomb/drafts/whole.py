@@ -105,18 +105,26 @@ class Whole:
         _, drafted = self.best
         if not _LOOSE.issuperset(self._stated.given):
             return
-        doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
-        if drafted.table.n_records < _LEAST:
-            doubts.add("few-records")
+        doubts = _find_structural(drafted)
         if not doubts and not drafted.table.snags.n_records:
             return
         known, found = self.search()
         best = _choose(
-            found, known, is_lines=len(drafted.table.names) == 1, has_doubts=bool(doubts)
+            found,
+            known,
+            is_lines=len(drafted.table.names) == 1,
+            has_doubts=bool(doubts),
+            has_labels=drafted.pull is not None,
         )
-        if best is not None and best.chain != known:
-            with suppress(WetCombError):
+        if best is None:
+            return
+        with suppress(WetCombError):
+            if best.chain != known:
                 self.best = self._make_draft(best, found)
+            elif drafted.pull is None and found.ways[0].price < best.price:
+                other = self._make_draft(found.ways[0], found)
+                if len(_find_structural(other[1])) < len(doubts):
+                    self.best = other  # it is hardly cheaper, and less speaks against it
 
     @property
     def was_searched(self) -> bool:
@@ -236,8 +244,14 @@ def _draft_washed(
     return comb, drafted
 
 
+def _find_structural(drafted: Drafted) -> set[str]:
+    """Return the doubts about how a text is built."""
+    doubts = {raised.doubt.name for raised in raise_doubts(drafted)} - _BESIDE
+    return doubts | ({"few-records"} if drafted.table.n_records < _LEAST else set())
+
+
 def _choose(
-    found: Found, known: Chain | None, *, is_lines: bool, has_doubts: bool
+    found: Found, known: Chain | None, *, is_lines: bool, has_doubts: bool, has_labels: bool
 ) -> Priced | None:
     """Return the cheapest way; where the first draft is no table, the cheapest that is one.
 
@@ -245,6 +259,7 @@ def _choose(
     ----------
     is_lines : the first draft leaves each line as it is
     has_doubts : something speaks against it, beyond single records
+    has_labels : it reads labels, and is right where these explain anything at all
     """
     ways = [way for way in found.ways if way.chain == known or _is_table(way)]
     if is_lines and ways and ways[0].chain == known:
@@ -256,6 +271,8 @@ def _choose(
     if is_lines and ways[0].price > _AT_MOST * found.text.plain:
         return None
     own = next((way for way in ways if way.chain == known), None)
+    if own is not None and has_labels and own.price - own.bits["odd"] < found.text.plain:
+        return own  # what labels explain at all is read by them
     if own is not None and not is_lines:
         share, least = _DOUBTED if has_doubts else _SNAGGED
         if own.price - ways[0].price < max(least, share * own.price):

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from itertools import pairwise
 
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.pricing.terms import find_common_start
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
 
@@ -36,20 +37,13 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
 def _find_frame(column: Column) -> Iterator[Raised]:
     """Look for text around every value that says what it is, or holds it together."""
     values = column.values
-    head = _find_common_start(values)
-    tail = _find_common_start([value[::-1] for value in values])[::-1]
+    head = find_common_start(values)
+    tail = find_common_start([value[::-1] for value in values])[::-1]
     for text, where, marks in ((head, "begin", _OPENING), (tail, "end", _CLOSING)):
         if marks.search(text):
             said = f"all {len(values)} values of {column.name} {where} with {text.strip()[:30]!r}"
             yield Raised(Doubt("marks-kept", said))
             return
-
-
-def _find_common_start(values: Sequence[str]) -> str:
-    """Return how all of some values begin: what the first and the last of them in order share."""
-    first, last = min(values), max(values)
-    size = next((k for k, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), None)
-    return first[:size]
 
 
 def _find_fields(column: Column) -> Iterator[Raised]:

@@ -17,6 +17,7 @@ from wetcomb.drafts.telling import count_noun, name_cut
 from wetcomb.drafts.trial import try_split
 from wetcomb.match.lines import match_line
 from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.shapes import TYPED
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
 
@@ -29,6 +30,7 @@ _CLOSE = 10.0  # bits between the best way to cut and the next
 _SEARCH_GAIN = (
     0.03  # the same for a whole text: 3 of 15 wrong tables save less, and 1 of 151 right ones
 )
+_REGULAR_GAIN, _FULL = -0.05, 0.9  # of a table in which nothing is odd; its share of filled cells
 _NEAR_TIE = 6.0  # bits: of 290 right drafts of practice texts 5 are so near to another, of 27 silently wrong ones 8
 _GAIN = 0.04  # share of the bits of plain lines that a table saves at least
 _FEWEST_HEADS = 2  # lines at the top that look like a mail's
@@ -69,6 +71,7 @@ _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
 _SHORT = 1000  # lines of a text that is surely looked at as a whole
 _RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
 _COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
+_MADE_UP = re.compile(r"field[-_]\d+")
 _LINE_END = re.compile(r"\r\n|\n|\r")
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
@@ -97,7 +100,7 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
 def find_search_doubts(seen: Drafted) -> Iterator[Raised]:
     """Yield what speaks against what a search of the whole text has found."""
     yield from _find_carried(seen)
-    if seen.gain is not None and seen.gain < _SEARCH_GAIN:
+    if seen.gain is not None and seen.gain < (_REGULAR_GAIN if _is_regular(seen) else _SEARCH_GAIN):
         said = f"as a table it takes {max(0.0, 100 * seen.gain):.0f} % less to write down than as plain lines: it may be none"
         yield Raised(Doubt("hardly-cut", said))
     if seen.rival is not None and seen.rival[1] < _NEAR_TIE:
@@ -106,9 +109,22 @@ def find_search_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_unlike(seen)
 
 
+def _is_regular(seen: Drafted) -> bool:
+    """Return whether a table that is small stands to reason: nothing is odd, and a column holds figures only."""
+    table = seen.table
+    if table.n_records < _FEWEST or table.snags.n_records:
+        return False
+    is_full = float((table.ends > table.starts).mean()) >= _FULL
+    return is_full and any(
+        len(column.values) >= _FEWEST
+        and all(shape in TYPED or shape == "code" for shape in column.shapes)
+        for column in seen.columns
+    )
+
+
 def _find_unlike(seen: Drafted) -> Iterator[Raised]:
     """Yield a doubt where lines among records are not like the pattern that makes these."""
-    if seen.gain is None or not getattr(seen.steps[-1], "each", ()):
+    if seen.gain is None or seen.pull is None or not seen.pull.each:
         return
     firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
     spans = zip(
@@ -116,6 +132,8 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
     )
     held = {line for first, last in spans for line in range(first, last + 1)}
     lines = _LINE_END.split(seen.inside.decode())
+    above = [*seen.before, *lines[: min(held)]]
+    yield from _find_unnamed(seen, next(filter(str.strip, reversed(above)), "").strip())
     between = lines[min(held) : max(held)]
     furniture = [compile_pattern(pattern) for pattern in find_recurring(lines)]
     left = [
@@ -129,6 +147,17 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
     if left:
         said = f"{count_noun(len(left), 'line')} between the records {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
         yield Raised(Doubt("outside-alike", said))
+
+
+def _find_unnamed(seen: Drafted, above: str) -> Iterator[Raised]:
+    """Yield a doubt where columns have no names, and the line above the records may hold them."""
+    words = above.split()
+    is_named = any(not _MADE_UP.fullmatch(name) for name in seen.table.names)
+    if is_named or len(words) < len(seen.table.names) or above.endswith(_STOPS):
+        return
+    if not any(map(str.isdigit, above)):
+        said = f"{above[:60]!r} stands above the records, and may name their columns"
+        yield Raised(Doubt("heading-short", said))
 
 
 def _find_carried(seen: Drafted) -> Iterator[Raised]:

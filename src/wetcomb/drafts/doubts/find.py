@@ -26,7 +26,6 @@ from wetcomb.drafts.doubts.values import find_value_doubts
 from wetcomb.drafts.options import settle_fields
 from wetcomb.drafts.typed_options import type_chain, type_steps
 from wetcomb.drafts.weighing import Weighed
-from wetcomb.steps.pull.options import Pull
 
 __all__ = ["find_doubts", "raise_doubts"]
 
@@ -43,13 +42,15 @@ def raise_doubts(seen: Drafted) -> list[Raised]:
 
 
 def _look(seen: Drafted) -> Iterator[Raised]:
-    if isinstance(seen.steps[-1], Pull):
+    if seen.pull is not None:
         from wetcomb.drafts.doubts.labels import find_label_doubts
 
-        if not seen.has_stated_labels:
+        if not seen.has_stated_labels and not seen.pull.each:
             yield from find_label_doubts(seen)
         yield from find_search_doubts(seen)
         yield from find_value_doubts(seen)
+        if seen.pull.each:
+            yield from find_built_doubts(seen)
         return
     cut = list(find_cut_doubts(seen))
     yield from cut

@@ -15,6 +15,7 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.core.table import Table
 from wetcomb.drafts.weighing import CUTTING, Weighed
 from wetcomb.match.shapes import find_shape
+from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
@@ -93,6 +94,11 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
         """The table that is doubted."""
         assert self.batch.table is not None
         return self.batch.table
+
+    @cached_property
+    def pull(self) -> Pull | None:
+        """The step that pulls the fields, where one does."""
+        return next((step for step in self.steps if isinstance(step, Pull)), None)
 
     @cached_property
     def n_records(self) -> int:

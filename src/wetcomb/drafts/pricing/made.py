@@ -16,6 +16,7 @@ from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
 from wetcomb.drafts.pricing.layout import Pieces, price_layout
 from wetcomb.drafts.pricing.terms import (
+    find_common_start,
     price_furniture,
     price_options,
     price_roles,
@@ -33,10 +34,12 @@ _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _GAP = 6.0  # a value with a gap in it: it may be two
+_CAPITALS = 10.0  # a heading in capitals over values that are not
+_TITLE = 40.0  # words that all names begin with: a line above them that is no name
 _UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
 _GAPPED = 20.0  # a name with a gap in it: it may be two
 _LIKE = 14.0  # a name that looks like the figures below it
-_OVER, _MOST_OVER, _MOSTLY = 6.0, 18.0, 0.8  # what a name over figures speaks for itself
+_OVER, _MOST_OVER, _MOSTLY = 8.0, 20.0, 0.6  # what a name over figures speaks for itself
 _THIN = 6.0  # a record that fills its first cell only
 _TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
@@ -261,10 +264,22 @@ class Made:
             isinstance(step, Split) and step.blanks != "" and step.n_heading > 1
             for step in self._chain.steps
         )
+        bits -= _CAPITALS * self._is_in_capitals(found)
+        bits += _TITLE * (" " in find_common_start(names) and len(names) > 1)
         bits += _GAPPED * sum("  " in name.strip() for name in names)
         kinds = list(map(self._hold_against_below, range(len(names)), names))
         bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
         return bits + 4.0 * (self._roles.count("h") > 1)
+
+    def _is_in_capitals(self, names: Sequence[str]) -> bool:
+        """Return whether a heading alone is in capitals."""
+        table = self._table
+        below = [
+            table.value(row, column) or ""
+            for row in range(min(table.n_records, 8))
+            for column in range(len(table.names))
+        ]
+        return "".join(names).isupper() and 2 * sum(map(str.isupper, below)) < len(below)
 
     def _hold_against_below(self, column: int, name: str) -> str:
         """Return whether a name looks `like` the figures below it, or is none and stands `over` figures."""
@@ -272,7 +287,7 @@ class Made:
         below = [table.value(row, column) or "" for row in range(min(table.n_records, 8))]
         shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
         if rigid is None or rigid.shape == "words":
-            n_figures = sum(shape not in ("", "words") for shape in shapes)
+            n_figures = sum(any(map(str.isdigit, value)) for value in below)
             is_name = bool(name) and not any(map(str.isdigit, name))
             return "over" if is_name and n_figures >= _MOSTLY * len(shapes) > 0 else ""
         return "like" if 2 * shapes.count(rigid.shape) > len(shapes) else ""

@@ -16,7 +16,7 @@ from wetcomb.match.characters import find_widths, read_code_points
 from wetcomb.steps.step import Step, list_options
 
 __all__ = [
-    "measure_width", "price_cut", "price_furniture", "price_options", "price_padding", "price_roles",
+    "find_common_start", "measure_width", "price_cut", "price_furniture", "price_options", "price_padding", "price_roles",
 ]  # fmt: skip
 
 _IN_NUMBER, _IN_WORD, _BETWEEN_WORDS, _BEFORE_UNIT = 5.0, 3.0, 1.5, 1.0  # a cut there
@@ -47,6 +47,13 @@ def price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> flo
         list_bits(middles, 0.3, 4.0) + 0.6 * len(places),
         list_bits(gaps, 0.3, 4.0),
     )
+
+
+def find_common_start(values: Sequence[str]) -> str:
+    """Return how all of some values begin: what the first and the last of them in order share."""
+    first, last = min(values), max(values)
+    size = next((k for k, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), None)
+    return first[:size]
 
 
 def measure_width(text: str) -> int:
@@ -101,7 +108,9 @@ def price_roles(roles: tuple[str, ...]) -> float:
 
 
 #: Options that say no more than the structure does, or what the columns' own models say.
-_FREE = frozenset(["quote", "fields", "heading", "cell_shapes", "glue", "shape", "values", "names"])
+_FREE = frozenset(
+    ["quote", "fields", "heading", "rename", "cell_shapes", "glue", "shape", "values", "names"]
+)
 #: Options whose values name labels or columns that are named already, or one of a few words.
 _NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary", "strip"])  # fmt: skip
 _REGEX = 16.0  # a regular expression of ours says a kind of line, not a text

@@ -16,6 +16,7 @@ from wetcomb.steps.step import Step
 
 __all__ = ["Body", "make_body"]
 
+_GAP, _DIGIT = re.compile(r"\s{2,}|\t"), re.compile(r"\d")
 _END = re.compile(r"\r\n|\n|\r")
 
 
@@ -75,6 +76,15 @@ class Body(msgspec.Struct, frozen=True, dict=True):
             if begin < last <= end:
                 last = end
         return first, last
+
+    def find_names(self, place: int, number: int) -> tuple[str, ...]:
+        """Return the names that the line above some line gives to so many columns; nothing if it does not."""
+        above = [k for k in self.full if k < place][-1:]
+        for line in (self.lines[k].strip() for k in above):
+            for cells in (_GAP.split(line), line.split()):
+                if len(cells) == number == len(set(cells)) and not _DIGIT.search(line):
+                    return tuple(cells)
+        return ()
 
     def make_chain(
         self,

@@ -13,6 +13,7 @@ from collections.abc import Iterator, Sequence
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.naming import name_fields
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["propose"]
@@ -44,8 +45,8 @@ def propose(body: Body) -> Iterator[Chain]:
         note = (
             f"{number} lines have the same order of figures, codes and words: {len(usual)} fields."
         )
-        pull = Pull(each=(pattern,), blocks="line")
-        yield body.make_chain((pull,), mine[0], mine[-1] + 1, note, bits=3.0 * len(usual))
+        steps = name_fields(Pull(each=(pattern,), blocks="line"), body, mine[0])
+        yield body.make_chain(steps, mine[0], mine[-1] + 1, note, bits=3.0 * len(usual))
         if not listed:
             return
 

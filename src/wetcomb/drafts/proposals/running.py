@@ -55,8 +55,10 @@ def _propose_long(body: Body) -> Iterator[Chain]:
                 if usual and n_usual >= 0.6 * len(pieces):
                     found.append((-n_usual / len(pieces), -usual, outer, inner))
         for _, negative, outer, inner in sorted(found)[:4]:
+            is_last = outer.strip() and joined.endswith(outer.rstrip())
+            end = outer.strip() if is_last else outer  # the last record ends with it, and no blank
             split = Split(
-                delimiter=(name_mark(inner),), records_at=name_mark(outer.strip() or outer), heading="none", fields=1 - negative, quote=("none",)
+                delimiter=(name_mark(inner),), records_at=name_mark(end), heading="none", fields=1 - negative, quote=("none",)
             )  # fmt: skip
             note = f"Records run on, parted by {outer.strip() or outer!r}, their fields by {inner.strip() or inner!r}."
             yield body.make_chain((*before, split), first, last, note)

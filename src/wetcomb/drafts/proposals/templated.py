@@ -19,6 +19,7 @@ from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.tokens import price_once
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.naming import name_fields
 from wetcomb.drafts.proposals.starts import begins_so, find_starts
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.step import Step
@@ -30,6 +31,7 @@ _LEAST, _SHARE = 3, 0.3  # records, and their share of all
 _COMMON, _ALIKE = 0.5, 0.8  # share of the records that hold a token; of such tokens that one holds
 _STAYS = 0.7  # share of the frame that a record must leave, else it is none
 _FOLDED, _LONGEST, _MOST = 40, 120, 16  # records that are folded, tokens of one, fields
+_FIELD, _AGAIN = 3.0, 2.0  # bits of a field in a pattern, and of a mark that stood in it before
 _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
 #: Words with what joins them inside, runs of one mark, single marks, blanks.
 _TOKEN = re.compile(r"\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+")
@@ -74,8 +76,11 @@ def propose(body: Body) -> Iterator[Chain]:
         constant = " ".join(filter(None, frame))
         note = f"{len(mine)} records {how}have the same text around {n_fields} fields: {constant[:60]!r}."
         pull = Pull(each=(pattern,), blocks="line")
-        bits = 3.0 * n_fields + price_once(constant)
-        yield body.make_chain((*before, pull), note=note, bits=bits, frame=tuple(frame))
+        steps = (pull,) if before else name_fields(pull, body, body.full[mine[0]])
+        tokens = Counter(token for token in _cut(constant) if not token.isspace())
+        again = sum(tokens.values()) - len(tokens)
+        bits = _FIELD * n_fields + sum(map(price_once, tokens)) + _AGAIN * again
+        yield body.make_chain((*before, *steps), note=note, bits=bits, frame=tuple(frame))
 
 
 def _list_records(body: Body) -> Iterator[tuple[tuple[Step, ...], list[str], str]]:
