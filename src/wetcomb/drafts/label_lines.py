@@ -18,7 +18,7 @@ __all__ = ["MARKED", "Seen", "look", "measure", "part_lines"]
 _WORDS = r"(?P<label>[^\W\d_](?:(?:(?!\s\s)[^:=|\t\r\n：]){0,40}?[^\s:=|：])?|[№#][^\W\d_]{0,10}|N[°ºr]\.?)"
 #: A line that begins with a label and its mark; a bar, a tab or a gap parts two cells only.
 MARKED = re.compile(
-    rf"\s*{_WORDS}(?P<mark>[ \t]*(?:[=：]|(?<!\d):|:(?!\d))(?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
+    rf"\s*{_WORDS}(?P<mark>[ \t]*(?:[=：](?![>=])|(?<!\d):|:(?!\d))(?!//)|[ ]*(?:\.[ ]?){{3,}}:?|[ ]*…+)[ \t]*(?P<value>.*)"
 )
 _PARTED = re.compile(
     rf"\s*{_WORDS}(?P<mark>[ \t]*\|[ \t]*|\t+|[ ]{{2,}})(?P<value>(?:(?!  )[^|\t])*)"

@@ -28,7 +28,10 @@ from wetcomb.steps.unwrap.options import Unwrap
 __all__ = ["propose"]
 
 _LEAST, _SHARE = 3, 0.3  # records, and their share of all
-_COMMON, _ALIKE = 0.5, 0.8  # share of the records that hold a token; of such tokens that one holds
+_COMMON, _ALIKE = (
+    (0.9, 0.5),
+    0.8,
+)  # shares of the lines that hold a token; of such tokens that one holds
 _STAYS = 0.7  # share of the frame that a record must leave, else it is none
 _FOLDED, _LONGEST, _MOST = 40, 120, 16  # records that are folded, tokens of one, fields
 _FIELD, _AGAIN = 3.0, 2.0  # bits of a field in a pattern, and of a mark that stood in it before
@@ -58,9 +61,10 @@ class _Part(msgspec.Struct):
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for records with constant text around their fields."""
     seen = set()
-    for before, records, how in _list_records(body):
+    ways = ((*way, share) for way in _list_records(body) for share in _COMMON)
+    for before, records, how, share in ways:
         lines = [_cut(record) for record in records]
-        frame, mine = _find_frame(lines)
+        frame, mine = _find_frame(lines, share)
         if len(mine) < max(_LEAST, _SHARE * len(lines)):
             continue
         own = [lines[k] for k in mine]
@@ -135,11 +139,14 @@ def _name(token: str) -> str:
     return token[:3] if len(token) > 2 and _SIGN.match(token) else token
 
 
-def _find_frame(lines: Sequence[Sequence[str]]) -> tuple[list[str], list[int]]:
-    """Return the tokens that stand in all records in one order, and which lines are those records."""
+def _find_frame(lines: Sequence[Sequence[str]], share: float) -> tuple[list[str], list[int]]:
+    """Return the tokens that stand in all records in one order, and which lines are those records.
+
+    Records are lines that have in common what so large a share of all has.
+    """
     held = [{_name(token) for token in line if _may_frame(token)} for line in lines]
     counts = Counter(token for tokens in held for token in tokens)
-    common = {token for token, number in counts.items() if number >= _COMMON * len(lines)}
+    common = {token for token, number in counts.items() if number >= share * len(lines)}
     if not common:
         most = max(counts.values(), default=0)
         common = {token for token, number in counts.items() if number == most >= _LEAST}
