@@ -78,7 +78,9 @@ def take_in(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 def leave_out(text: PricedText, priced: Priced) -> Iterator[Chain]:
     """Yield the chain over less of the text: without the first or last stretch, or line."""
-    chain = priced.chain
+    chain, found = priced.chain, find_split(priced.chain)
+    if found is not None and found[1].column_by_column:
+        return  # a block less is a column less
     lines = text.lines
     full = [k for k in range(chain.first, chain.last) if lines[k].strip()]
     if len(full) < 4:

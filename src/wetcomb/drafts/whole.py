@@ -319,10 +319,18 @@ def _find_rival(found: Found, best: Priced) -> tuple[str, float] | None:
     """Return the next way that makes another table, in words, and how much dearer it is."""
     rows = _list_rows(best)
     for way in found.ways:
-        if way is not best and _is_table(way) and _list_rows(way) != rows:
+        if way is not best and _is_table(way) and not _leaves_blank(_list_rows(way), rows):
             said = way.chain.notes[-1] if way.chain.notes else "as it would be cut alone"
             return said, max(0.0, way.price - best.price)
     return None
+
+
+def _leaves_blank(rows: Sequence[list[str]], others: Sequence[list[str]]) -> bool:
+    """Return whether some records say what others say, or leave it blank."""
+    return len(rows) == len(others) and all(
+        len(row) == len(other) and all(a in ("", b) for a, b in zip(row, other, strict=True))
+        for row, other in zip(rows, others, strict=True)
+    )
 
 
 def _says_no_more(way: Priced, other: Priced) -> bool:

@@ -18,6 +18,7 @@ __all__ = ["find_built_doubts"]
 
 _FEWEST = 4  # values that say something together
 _SAME = 0.9  # share of a column's values that are built alike
+_GAPPED = 0.2  # share of them that hold a gap
 _SLIPPED = (0.2, 0.8)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\";:,]")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
@@ -28,10 +29,12 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     for column in seen.columns:
         if len(column.values) >= _FEWEST and len(set(column.values)) > 1:
             yield from _find_frame(column)
-            yield from _find_fields(column)
+            yield from _find_fields(column, is_blank_cut=seen.split.blanks == "space")
             yield from _find_numbered(seen, column)
     yield from _find_swallowed(seen)
     yield from _find_slipped(seen)
+    yield from _find_cut_off(seen)
+    yield from _find_empty(seen)
 
 
 def _find_frame(column: Column) -> Iterator[Raised]:
@@ -46,11 +49,17 @@ def _find_frame(column: Column) -> Iterator[Raised]:
             return
 
 
-def _find_fields(column: Column) -> Iterator[Raised]:
+def _find_fields(column: Column, *, is_blank_cut: bool) -> Iterator[Raised]:
     """Look for values that all hold figures and words in one order: they may be several fields."""
+    gaps = [value for value in column.values if "  " in value]
+    if len(gaps) > _GAPPED * len(column.values):
+        said = f"{len(gaps)} values of {column.name} hold a gap, like {gaps[0][:40]!r}"
+        yield Raised(Doubt("fields-inside", said))
+        return
     forms = Counter(map(_find_form, column.values))
     form, number = forms.most_common(1)[0]
-    if form.count("n") < 2 or len(form) < 3 or number < _SAME * len(column.values):
+    least = 1 if is_blank_cut else 2
+    if form.count("n") < least or len(form) < 3 or number < _SAME * len(column.values):
         return
     example = next(value for value in column.values if _find_form(value) == form)
     said = f"{number} values of {column.name} hold figures and words in the same order, like {example[:40]!r}"
@@ -107,3 +116,26 @@ def _find_slipped(seen: Drafted) -> Iterator[Raised]:
     if len(mixed) > 1:
         said = f"{mixed[0]} and {mixed[1]} hold figures in some records and words in others: cells may have slipped"
         yield Raised(Doubt("foreign-value", said))
+
+
+def _find_cut_off(seen: Drafted) -> Iterator[Raised]:
+    """Look beside cells of a line each for as many lines more as a record or a column has."""
+    main = next((step for step in seen.steps if isinstance(step, Split)), None)
+    if main is None or not (main.per_record or main.column_by_column):
+        return
+    left = [line for line in (*seen.before, *seen.behind) if line.strip()]
+    least = seen.table.n_records if main.column_by_column else len(seen.table.names)
+    if len(left) >= max(_FEWEST, least):
+        said = f"{len(left)} lines beside the table were left out, first {left[0].strip()[:40]!r}"
+        yield Raised(Doubt("outside-alike", said))
+
+
+def _find_empty(seen: Drafted) -> Iterator[Raised]:
+    """Look for columns with a name and nothing else: the name may belong to the one beside it."""
+    if not seen.split.blanks and not seen.split.edges:
+        return
+    for column in seen.columns:
+        if not column.values and seen.table.n_records >= _FEWEST:
+            said = f"nothing stands under {column.name!r}: it may be part of the name beside it"
+            yield Raised(Doubt("heading-torn", said))
+            return

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
 from wetcomb.core.arrays import Bools
 from wetcomb.drafts.pricing.chains import Chain
@@ -54,10 +55,23 @@ def _cut(
     yield body.make_chain((split,), first, last, note)
     for panels in (2, 3):
         if (len(edges) + 1) % panels == 0 and len(edges) + 1 >= 2 * panels:
+            if not _may_be_panels(body, edges, first, last, panels):
+                continue
             n_fields = (len(edges) + 1) // panels
             split = Split(edges=edges, heading="none", panels=panels, fields=n_fields)
             more = f"{note} They are {panels} panels of {n_fields}, read down one after another."
             yield body.make_chain((split,), first, last, more)
+
+
+def _may_be_panels(body: Body, edges: tuple[int, ...], first: int, last: int, panels: int) -> bool:
+    """Return whether the first line says the same over all panels, or what stands below does in all of them."""
+    top = next(body.lines[k] for k in body.full if first <= k < last)
+    bounds = [0, *edges, len(top)]
+    cells = [top[a:b].strip() for a, b in pairwise(bounds)]
+    n_fields = len(cells) // panels
+    parts = [cells[k : k + n_fields] for k in range(0, len(cells), n_fields)]
+    has_figures = any(map(str.isdigit, top))
+    return has_figures or all(part == parts[0] for part in parts)
 
 
 def _merge_words(filled: Bools, edges: tuple[int, ...]) -> tuple[int, ...]:

@@ -25,6 +25,9 @@ _ALONE = 0.05  # share of them that may be all there is before the next rigid pi
 _DATE = re.compile(
     r"\d{1,2}\.? (?:de )?[^\W\d_]{3,12}\.?,? (?:de )?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}, \d{4}"
 )
+_UNIT = re.compile(
+    r"(?<![^\s])(\d[\d.,]*) ([€£$₽%‰°])(?=\s|$)|(?<![^\s])([A-Z]{0,3}[€£$₽]|[A-Z]{3}) (\d[\d.,]*)(?=\s|$)"
+)
 _GLUE = "\0"
 _RIGID = frozenset(["date", "time", "number", "code", "hex", "mail"])
 
@@ -52,7 +55,9 @@ def propose(body: Body) -> Iterator[Chain]:
 
 
 def _tie_dates(line: str) -> str:
-    return _DATE.sub(lambda found: found[0].replace(" ", _GLUE), line)
+    for regex in (_DATE, _UNIT):
+        line = regex.sub(lambda found: found[0].replace(" ", _GLUE), line)
+    return line
 
 
 def _find_shape(piece: str) -> str:
@@ -83,7 +88,7 @@ def _collapse(
                 form.append("w")
             after = "w"
             continue
-        form.append("m" if shape == "mail" else _tell_date(piece) if shape == "date" else "n")
+        form.append("m" if shape == "mail" else _tell_glued(piece, shape))
         after = f"{sum(part != 'w' and part[0] != '=' for part in form)}"
     return tuple(form)
 
@@ -122,8 +127,11 @@ def _find_listed(
     return listed
 
 
-def _tell_date(piece: str) -> str:
-    return "d" if _GLUE in piece else "n"
+def _tell_glued(piece: str, shape: str) -> str:
+    """Return the kind of a figure: a date of several words (d), one with a unit behind or before it (u, c), or none (n)."""
+    if _GLUE not in piece:
+        return "n"
+    return "d" if shape == "date" else "u" if piece[0].isdigit() else "c"
 
 
 def _write(form: Sequence[str]) -> str:
@@ -133,6 +141,10 @@ def _write(form: Sequence[str]) -> str:
         is_last = place == len(form)
         if part[0] == "=":
             said = "|".join(map(re.escape, part[1:].split("|")))
+        elif part == "u":
+            said = r"\S{0,40}\d\S{0,40} [€£$₽%‰°]"
+        elif part == "c":
+            said = r"[A-Z]{0,3}[€£$₽]? \S{0,40}\d\S{0,40}"
         elif part == "m":
             said = r"\S{1,40}@\S{1,40}"
         elif part == "n":

@@ -70,7 +70,7 @@ def _is_heading(lines: Sequence[str], at: Sequence[int]) -> bool:
         return False
     below = []
     for k in at:
-        rest = (line for line in lines[k + 1 :] if not is_rule(line.encode()))
+        rest = (line for line in lines[k + 1 :] if line.strip() and not is_rule(line.encode()))
         below.append(next(rest, "").strip())
     return all(below) and len(set(below)) > 1
 
