@@ -121,10 +121,12 @@ class Whole:
         with suppress(WetCombError):
             if best.chain != known:
                 self.best = self._make_draft(best, found)
-            elif drafted.pull is None and found.ways[0].price < best.price:
-                other = self._make_draft(found.ways[0], found)
-                if len(_find_structural(other[1])) < len(doubts):
-                    self.best = other  # it is hardly cheaper, and less speaks against it
+            elif drafted.pull is None and len(drafted.table.names) > 1:
+                for way in (found.ways[0], best):  # hardly cheaper, or the same seen by the one price
+                    other = self._make_draft(way, found)
+                    if len(_find_structural(other[1])) < len(doubts):
+                        self.best = other
+                        return
 
     @property
     def was_searched(self) -> bool:

@@ -40,6 +40,9 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
 def _find_frame(column: Column) -> Iterator[Raised]:
     """Look for text around every value that says what it is, or holds it together."""
     values = column.values
+    n_rigid = sum(find_rigid(" ".join(value.split())) is not None for value in values)
+    if n_rigid >= _SAME * len(values):
+        return  # days, phone numbers and the like have marks of their own
     head = find_common_start(values)
     tail = find_common_start([value[::-1] for value in values])[::-1]
     for text, where, marks in ((head, "begin", _OPENING), (tail, "end", _CLOSING)):
@@ -68,6 +71,7 @@ def _find_fields(column: Column, *, is_blank_cut: bool) -> Iterator[Raised]:
 
 def _find_form(value: str) -> str:
     """Return the order of figures (n) and words (w) in a value; nothing if it is one by itself."""
+    value = " ".join(value.split())
     if find_rigid(value) is not None:
         return ""
     form = ""

@@ -28,6 +28,7 @@ __all__ = ["KIND", "Made"]
 
 KIND = 4.0  # of structure
 _HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
+_LISTED_LINE = 0.5  # a line outside that recurs: to be in a column is cheaper
 _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
@@ -142,7 +143,8 @@ class Made:
         if not recurring:
             return sum(map(tokens.price, lines))
         others = sum(tokens.price(line) for line in lines if line not in recurring)
-        return others + columns.price([line for line in lines if line in recurring])
+        listed = [line for line in lines if line in recurring]
+        return others + columns.price(listed) + _LISTED_LINE * len(listed)
 
     def _find_pieces(self) -> Pieces:
         table = self._table
