@@ -102,6 +102,7 @@ def draft_once(
         rebuilt.split,
         rebuilt.weighed,
         batch,
+        first_line=first_line + len(before.splitlines()),
         notes=rebuilt.notes,
     )
     fits = make_fits(*find_split(comb, only.inside), None if rebuilt.after else batch.table)

@@ -18,6 +18,7 @@ from wetcomb.drafts.named_lines import find_named_lines
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.record_lines import TOTAL, SampleLines
 from wetcomb.drafts.trial import try_split
+from wetcomb.match.marks import QUOTE_WORDS
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
@@ -328,7 +329,26 @@ def group_by_margin(text: PricedText, priced: Priced) -> Iterator[Chain]:
         yield _restate(priced.chain, place, step, note)
 
 
+def quote(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with another quote mark, where one opens a value and closes one."""
+    found, table = find_split(priced.chain), priced.batch.table
+    if found is None or table is None or not found[1].literals:
+        return
+    place, split = found
+    values = [
+        table.value(row, column) or ""
+        for row in range(table.n_records)
+        for column in range(len(table.names))
+    ]
+    values += [table.rest(row) or "" for row in range(table.n_records)]
+    for word, mark in QUOTE_WORDS.items():
+        opens = any(value.startswith(mark) for value in values)
+        if opens and any(value.endswith(mark) for value in values) and split.quote != (word,):
+            note = f"Quote mark: {word}."
+            yield _restate(priced.chain, place, replace(split, quote=(word,)), note)
+
+
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
+    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, quote, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
 )  # fmt: skip

@@ -122,7 +122,10 @@ class Whole:
             if best.chain != known:
                 self.best = self._make_draft(best, found)
             elif drafted.pull is None and len(drafted.table.names) > 1:
-                for way in (found.ways[0], best):  # hardly cheaper, or the same seen by the one price
+                for way in (
+                    found.ways[0],
+                    best,
+                ):  # hardly cheaper, or the same seen by the one price
                     other = self._make_draft(way, found)
                     if len(_find_structural(other[1])) < len(doubts):
                         self.best = other

@@ -7,6 +7,8 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
 
+import numpy as np
+
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.pricing.columns import find_rigid
@@ -19,7 +21,8 @@ __all__ = ["find_built_doubts"]
 _FEWEST = 4  # values that say something together
 _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
-_SLIPPED = (0.2, 0.8)  # share of figures in a column that is neither one of figures nor of words
+_TYPED = TYPED | {"code"}
+_SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\";:,]")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
 
@@ -34,6 +37,7 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_swallowed(seen)
     yield from _find_slipped(seen)
     yield from _find_cut_off(seen)
+    yield from _find_joined_over(seen)
     yield from _find_empty(seen)
 
 
@@ -113,7 +117,7 @@ def _find_slipped(seen: Drafted) -> Iterator[Raised]:
         return
     mixed = []
     for column in seen.columns:
-        n_typed = sum(find_shape(value) in TYPED for value in column.values)
+        n_typed = sum(find_shape(value) in _TYPED for value in column.values)
         if len(column.values) >= _FEWEST:
             share = n_typed / len(column.values)
             mixed += [column.name] * (_SLIPPED[0] <= share <= _SLIPPED[1])
@@ -142,4 +146,18 @@ def _find_empty(seen: Drafted) -> Iterator[Raised]:
         if not column.values and seen.table.n_records >= _FEWEST:
             said = f"nothing stands under {column.name!r}: it may be part of the name beside it"
             yield Raised(Doubt("heading-torn", said))
+            return
+
+
+def _find_joined_over(seen: Drafted) -> Iterator[Raised]:
+    """Look for lines that were joined over a blank line: what stands below it may belong to the next record."""
+    if not (seen.split.wrapped and seen.is_open("wrapped")) or seen.split.parted_by:
+        return
+    lines = seen.inside.decode().splitlines()
+    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
+    for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True):
+        span = lines[first - seen.first_line : last - seen.first_line + 1]
+        if any(not line.strip() for line in span):
+            said = "lines were joined over a blank line, and may belong to the record below it"
+            yield Raised(Doubt("joined-unsure", said, ((first, last),)))
             return

@@ -144,9 +144,23 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
         and not is_rule(line.encode())
         and not any(match_line(pattern, line.encode(), "line") for pattern in furniture)
     ]
+    if not left:
+        beside = [
+            *seen.before[-1:],
+            *lines[: min(held)][-1:],
+            *lines[max(held) + 1 :][:1],
+            *seen.behind[:1],
+        ]
+        least = _count_figures(lines[min(held)])
+        left = [line for line in beside if least and _count_figures(line) >= least]
     if left:
-        said = f"{count_noun(len(left), 'line')} between the records {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
+        said = f"{count_noun(len(left), 'line')} among the records or beside them {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
         yield Raised(Doubt("outside-alike", said))
+
+
+def _count_figures(line: str) -> int:
+    """Return how many pieces of a line hold figures."""
+    return sum(any(map(str.isdigit, piece)) for piece in line.split())
 
 
 def _find_unnamed(seen: Drafted, above: str) -> Iterator[Raised]:

@@ -67,7 +67,7 @@ class Drafted(Struct, frozen=True, eq=False, dict=True):
     n_tables : how many tables were found in the whole text
     steps, split, weighed : what was drafted, and its evidence; no evidence where all was stated
     batch : what the steps make of `inside`
-    first_line : number of the first line inside, where the whole text was searched
+    first_line : number of the first line inside
     rival : the next way that makes another table, in words, and how many bits dearer it is
     gain : share of the bits of plain lines that it saves, where the whole text was searched
     notes : the evidence, in words

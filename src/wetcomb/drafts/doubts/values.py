@@ -195,7 +195,9 @@ def _find_marks(seen: Drafted, column: Column) -> Iterator[Raised]:
             for value in column.values
             if (match := _find_at(pattern, value)) and (len(match[0]) < len(value) or is_still)
         )
-        is_lone = not any(map(str.isalnum, "".join(column.values))) and len(column.values) > 1
+        is_lone = not any(map(str.isalnum, "".join(column.values))) and (
+            len(column.values) > 1 or seen.n_sound > 1
+        )
         if is_lone and seen.split.heading == "none":
             said = f"{column.name} holds nothing but {column.values[0]!r}"
             yield Raised(Doubt("marks-kept", said))

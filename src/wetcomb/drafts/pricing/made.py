@@ -36,6 +36,7 @@ _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _GAP = 6.0  # a value with a gap in it: it may be two
 _CAPITALS = 10.0  # a heading in capitals over values that are not
+_SPANNING = 3.0  # a counted record over a blank line
 _TITLE = 40.0  # words that all names begin with: a line above them that is no name
 _UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
 _GAPPED = 20.0  # a name with a gap in it: it may be two
@@ -83,7 +84,7 @@ class Made:
         self._listed: list[str] = []
         self._groups: list[str] = []
         self._between: list[str] = []  # marks that no label claims
-        self._n_marks = 0
+        self._n_marks = self._n_spanning = 0
         self._pieces = self._find_pieces()
 
     def price(self, tokens: Tokens, columns: ColumnPrices) -> dict[str, float]:
@@ -238,6 +239,10 @@ class Made:
                 if self._roles[further] == "d":
                     mine[further] = None
         firsts = Counter(min(lines) for lines in seen.values())
+        self._n_spanning = sum(
+            any(self._roles[line] == "b" for line in range(min(lines), max(lines)))
+            for lines in seen.values()
+        )
         for lines in seen.values():
             for place, line in enumerate(sorted(lines)):
                 if line in firsts:
@@ -362,6 +367,8 @@ class Made:
             bits += _THIN * int((filled == 1).sum())
         rests = np.flatnonzero(table.rest_starts != MISSING).tolist()
         bits += sum(tokens.price(table.rest(row) or "") + 6.5 for row in rests)
+        if any(getattr(step, "per_record", 0) for step in self._chain.steps):
+            bits += _SPANNING * self._n_spanning
         if self._batch.moves is not None:
             bits += 4.0 * self._batch.moves.changed.size
         return bits
