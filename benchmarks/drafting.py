@@ -153,7 +153,20 @@ def report(outcomes: list[Outcome]) -> list[str]:
         f"Of the {sum(failed.values())} that are not whole, the true table was: {why}. Searched: {sum(map(bool, trials))} texts, "
         f"{statistics.fmean(trials):.0f} trials a text, at most {max(trials)}. CPU a text: median {statistics.median(seconds):.2f} s, "
         f"slowest {max(seconds):.2f} s.",
+        "",
+        *tell_failures(outcomes),
     ]
+
+
+def tell_failures(outcomes: list[Outcome]) -> list[str]:
+    """Return ten that are not whole, spread over all of them, and why."""
+    failed = [one for one in outcomes if one.reason]
+    shown = failed[:: max(1, len(failed) // 10)][:10]
+    rows = [
+        f"| {one.name} | {one.layout} | {', '.join(one.wears)} | {one.share:.2f} | {one.reason} |"
+        for one in shown
+    ]
+    return ["| ten that are not whole | layout | wear | records right | the true table was |", "|---|---|---|---|---|", *rows]  # fmt: skip
 
 
 def main() -> None:

@@ -71,6 +71,11 @@ DOUBTS = (
         "say which lines are meant: --lines",
     ),
     DoubtKind(
+        "page-lines",
+        "lines that recur on every page were taken into values",
+        "take them out first: wash --drop-lines, or --page-head and --page-foot",
+    ),
+    DoubtKind(
         "heading-unsure",
         "whether the first record is the heading",
         "state --heading first or --heading none",

@@ -13,6 +13,9 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.terms import find_common_start
+from wetcomb.drafts.proposals.surroundings import find_recurring
+from wetcomb.match.lines import match_line
+from wetcomb.match.patterns import compile_pattern
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
 
@@ -38,6 +41,7 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_slipped(seen)
     yield from _find_cut_off(seen)
     yield from _find_joined_over(seen)
+    yield from _find_page_lines(seen)
     yield from _find_empty(seen)
 
 
@@ -161,3 +165,18 @@ def _find_joined_over(seen: Drafted) -> Iterator[Raised]:
             said = "lines were joined over a blank line, and may belong to the record below it"
             yield Raised(Doubt("joined-unsure", said, ((first, last),)))
             return
+
+
+def _find_page_lines(seen: Drafted) -> Iterator[Raised]:
+    """Look for values that took in lines which recur page by page."""
+    lines = [" ".join(line.lstrip("> ").split()) for line in seen.inside.decode().splitlines()]
+    patterns = [compile_pattern(pattern) for pattern in find_recurring(lines)]
+    found = {line for line in lines for p in patterns if match_line(p, line.encode(), "line")}
+    for column in seen.columns if found else ():
+        for row, value in zip(column.rows, column.values, strict=True):
+            said = " ".join(value.split())
+            held = next((line for line in found if line in said and line != said), "")
+            if held:
+                said = f"a value of {column.name} holds a line that recurs on every page: {held[:40]!r}"
+                yield Raised(Doubt("page-lines", said, seen.list_lines([row])))
+                return

@@ -72,6 +72,7 @@ _SHORT = 1000  # lines of a text that is surely looked at as a whole
 _RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
 _COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
 _MADE_UP = re.compile(r"field[-_]\d+")
+_PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 _LINE_END = re.compile(r"\r\n|\n|\r")
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
@@ -133,6 +134,7 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
     held = {line for first, last in spans for line in range(first, last + 1)}
     lines = _LINE_END.split(seen.inside.decode())
     above = [*seen.before, *lines[: min(held)]]
+    yield from _find_left_over(seen)
     yield from _find_unnamed(seen, next(filter(str.strip, reversed(above)), "").strip())
     between = lines[min(held) : max(held)]
     furniture = [compile_pattern(pattern) for pattern in find_recurring(lines)]
@@ -161,6 +163,35 @@ def _find_unlike(seen: Drafted) -> Iterator[Raised]:
 def _count_figures(line: str) -> int:
     """Return how many pieces of a line hold figures."""
     return sum(any(map(str.isdigit, piece)) for piece in line.split())
+
+
+def _find_left_over(seen: Drafted) -> Iterator[Raised]:
+    """Yield a doubt where a pattern leaves text of the lines that it is met in."""
+    assert seen.pull is not None
+    if seen.pull.each[0].startswith("regex:"):
+        return  # it must cover a line
+    frame = _PLACEHOLDER.sub("\0", seen.pull.each[0])
+    known = {" ".join(text.split()) for text in frame.split("\0")}
+    text = seen.batch.text
+    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
+    held = {line for a, b in zip(firsts, lasts, strict=True) for line in range(a, b + 1)}
+    for charge in seen.batch.charges if seen.pull is seen.steps[-1] else ():
+        if charge.reason != "unclaimed":
+            continue
+        lines = text.line_numbers(charge.starts).tolist()
+        for line, start, end in zip(
+            lines, charge.starts.tolist(), charge.ends.tolist(), strict=True
+        ):
+            said = " ".join(text.value(start, end).split())
+            if line in held and said not in known and any(map(str.isalnum, said)):
+                yield Raised(
+                    Doubt(
+                        "outside-alike",
+                        f"{said[:40]!r} beside the fields was left out",
+                        ((line, line),),
+                    )
+                )
+                return
 
 
 def _find_unnamed(seen: Drafted, above: str) -> Iterator[Raised]:

@@ -109,7 +109,18 @@ def price_roles(roles: tuple[str, ...]) -> float:
 
 #: Options that say no more than the structure does, or what the columns' own models say.
 _FREE = frozenset(
-    ["quote", "fields", "heading", "rename", "cell_shapes", "glue", "shape", "values", "names"]
+    [
+        "quote",
+        "fields",
+        "heading",
+        "rename",
+        "each",
+        "cell_shapes",
+        "glue",
+        "shape",
+        "values",
+        "names",
+    ]
 )
 #: Options whose values name labels or columns that are named already, or one of a few words.
 _NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary", "strip"])  # fmt: skip

@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.proposals.body import Body
-from wetcomb.drafts.proposals.naming import name_fields
+from wetcomb.drafts.proposals.fields import EDGE, FIGURE, GAP, LAST, PATTERN, WORDS, name_fields
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["propose"]
@@ -49,7 +49,7 @@ def propose(body: Body) -> Iterator[Chain]:
             f"{number} lines have the same order of figures, codes and words: {len(usual)} fields."
         )
         steps = name_fields(Pull(each=(pattern,), blocks="line"), body, mine[0])
-        yield body.make_chain(steps, mine[0], mine[-1] + 1, note, bits=3.0 * len(usual))
+        yield body.make_chain(steps, mine[0], mine[-1] + 1, note, bits=PATTERN + 3.0 * len(usual))
         if not listed:
             return
 
@@ -142,16 +142,16 @@ def _write(form: Sequence[str]) -> str:
         if part[0] == "=":
             said = "|".join(map(re.escape, part[1:].split("|")))
         elif part == "u":
-            said = r"\S{0,40}\d\S{0,40} [€£$₽%‰°]"
+            said = rf"{FIGURE} [€£$₽%‰°]"
         elif part == "c":
-            said = r"[A-Z]{0,3}[€£$₽]? \S{0,40}\d\S{0,40}"
+            said = rf"[A-Z]{{0,3}}[€£$₽]? {FIGURE}"
         elif part == "m":
             said = r"\S{1,40}@\S{1,40}"
         elif part == "n":
-            said = r"\S{0,40}\d\S{0,40}"
+            said = FIGURE
         elif part == "d":
             said = r"[\w.,]{1,12} [\w.,]{1,12} (?:de )?\d{4}"
         else:
-            said = r"\S.{0,200}" if is_last else r"\S.{0,80}?"
+            said = LAST if is_last else WORDS
         parts.append(f"(?P<field_{place}>{said})")
-    return "regex:^" + " +".join(parts) + "$"
+    return f"regex:^{EDGE}{GAP.join(parts)}{EDGE}$"

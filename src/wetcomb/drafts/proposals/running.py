@@ -10,6 +10,7 @@ from typing import Any
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
+from wetcomb.drafts.proposals.fields import PATTERN
 from wetcomb.match.marks import name_mark
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.pull.options import Pull
@@ -82,7 +83,7 @@ def _propose_sentence(
             )
             pull = Pull(each=(pattern,), blocks="line")
             note = "A list within a sentence: each entry is a record."
-            yield body.make_chain((*before, pull), first, last, note)
+            yield body.make_chain((*before, pull), first, last, note, bits=PATTERN)
 
 
 def _propose_leaders(body: Body) -> Iterator[Chain]:

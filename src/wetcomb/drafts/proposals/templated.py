@@ -12,6 +12,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import msgspec
 
@@ -19,8 +20,9 @@ from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.tokens import price_once
 from wetcomb.drafts.proposals.body import Body
-from wetcomb.drafts.proposals.naming import name_fields
+from wetcomb.drafts.proposals.fields import EDGE, FIGURE, GAP, LAST, PATTERN, WORDS, name_fields
 from wetcomb.drafts.proposals.starts import begins_so, find_starts
+from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.step import Step
 from wetcomb.steps.unwrap.options import Unwrap
@@ -42,9 +44,10 @@ _LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
 _LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
 _UNIT = re.compile(r"[^\W\d_]{1,4}|[%‰°]")
 _CURRENCY, _FIGURE = re.compile(r"[£$€¥₽#]|[A-Z]{1,3}"), re.compile(r"[\d£$€¥₽]")
+_SHAPES = ("digits", "number", "date", "time", "code")
 _WORD = re.compile(r"[^\W\d_]{2}")
 _END = "\v"  # of a line, where lines are put together
-_SIGN = re.compile(r"[^\w\s]")
+_SIGN, _SPECIAL = re.compile(r"[^\w\s]"), re.compile(r"[{}]|([^\w\s])\1{2,}")
 
 
 class _Part(msgspec.Struct):
@@ -83,7 +86,7 @@ def propose(body: Body) -> Iterator[Chain]:
         steps = (pull,) if before else name_fields(pull, body, body.full[mine[0]])
         tokens = Counter(token for token in _cut(constant) if not token.isspace())
         again = sum(tokens.values()) - len(tokens)
-        bits = _FIELD * n_fields + sum(map(price_once, tokens)) + _AGAIN * again
+        bits = PATTERN + _FIELD * n_fields + sum(map(price_once, tokens)) + _AGAIN * again
         yield body.make_chain((*before, *steps), note=note, bits=bits, frame=tuple(frame))
 
 
@@ -288,24 +291,60 @@ def _find_form(value: str) -> tuple[str, ...]:
 
 
 def _write(parts: Sequence[_Part]) -> str:
-    """Return the pattern of a record."""
-    said, taken = [], Counter[str]()
+    """Return the pattern of a record: in the language of patterns, or where that says too little as an expression."""
+    names = _name_fields(parts)
+    between = [part.text for part in parts[1:-1] if not part.is_field]
+    is_plain = all(text.strip() and "  " not in text for text in between)
+    is_plain &= not any(_SPECIAL.search(part.text) for part in parts)
+    shapes = [_find_shape(part.values) for part in parts if part.is_field]
+    stops = (b.text.startswith(".") for a, b in pairwise(parts) if a.is_field)
+    is_plain &= not ("text" in shapes and any(stops))  # where would the text end?
+    if is_plain and all(shapes):
+        left = iter(shapes)
+        said = "".join(part.text or f"{{{next(left)} as {next(names)}}}" for part in parts)
+        if not said.startswith(("text:", "regex:")):
+            return said
+    return _write_regex(parts, names)
+
+
+def _find_shape(values: Sequence[str]) -> str:
+    """Return the shape in the language of patterns that all values are of; nothing if some are missing, or figures of none."""
+    if not all(values):
+        return ""
+    if not all(any(map(str.isdigit, value)) and " " not in value for value in values):
+        return "text"
+    raw = [value.encode() for value in values]
+    return next(
+        (shape for shape in _SHAPES if all(map(compile_pattern(f"{{{shape}}}").covers, raw))), ""
+    )
+
+
+def _name_fields(parts: Sequence[_Part]) -> Iterator[str]:
+    """Yield names of the fields: the label before one, or behind it in brackets, else its number."""
+    taken = Counter[str]()
     n_fields = 0
     for nth, part in enumerate(parts):
-        if not part.is_field:
+        if part.is_field:
+            n_fields += 1
+            found = _LABEL.search(parts[nth - 1].text) if nth else None
+            if found is None and nth + 1 < len(parts):
+                found = _LABEL_BEHIND.match(parts[nth + 1].text)
+            name = found[1] if found and not taken[found[1]] else f"field_{n_fields}"
+            taken[name] += 1
+            yield name
+
+
+def _write_regex(parts: Sequence[_Part], names: Iterator[str]) -> str:
+    """Return the expression of a record."""
+    said = []
+    for nth, part in enumerate(parts):
+        if part.is_field:
+            is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
+            inside = FIGURE if is_figure else LAST if nth == len(parts) - 1 else WORDS
+            said.append(f"(?P<{next(names)}>{inside})" + "?" * (not all(part.values)))
+        else:
             said.append(_write_text(part.text))
-            continue
-        n_fields += 1
-        found = _LABEL.search(parts[nth - 1].text) if nth else None
-        if found is None and nth + 1 < len(parts):
-            found = _LABEL_BEHIND.match(parts[nth + 1].text)
-        name = found[1] if found and not taken[found[1]] else f"field_{n_fields}"
-        taken[name] += 1
-        is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
-        inside = r"\S*\d\S*" if is_figure else r"\S.*"
-        lazy = inside if nth == len(parts) - 1 else f"{inside}?"
-        said.append(f"(?P<{name}>{lazy})" + "?" * (not all(part.values)))
-    return "regex:^" + "".join(said) + "$"
+    return f"regex:^{EDGE}{''.join(said)}{EDGE}$"
 
 
 def _write_text(text: str) -> str:
@@ -314,9 +353,9 @@ def _write_text(text: str) -> str:
     for found in _TOKEN.finditer(text):
         token = found[0]
         if token.isspace():
-            said.append(" *" if len(token) > 1 else " +")
+            said.append(EDGE if len(token) > 1 else GAP)
         elif len(token) > 2 and _SIGN.match(token):
-            said.append(re.escape(token[0]) + "{3,}")
+            said.append(re.escape(token[0]) + "{3,200}")
         else:
             said.append(re.escape(token))
     return "".join(said)

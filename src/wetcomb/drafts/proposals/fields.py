@@ -1,4 +1,7 @@
-"""Names for the fields of a pattern, from the line above its records."""
+"""The fields of a pattern: how they are written, and their names from the line above the records.
+
+Every repeat has a bound, so that lines of any length are looked at.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,13 @@ from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.step import Step
 
-__all__ = ["name_fields"]
+__all__ = ["EDGE", "FIGURE", "GAP", "LAST", "PATTERN", "WORDS", "name_fields"]
+
+PATTERN = 16.0  # bits of a pattern beyond its fields and its text
+
+FIGURE = r"\S{0,40}\d\S{0,40}"  # one piece that holds a figure
+WORDS, LAST = r"\S.{0,200}?", r"\S.{0,2000}"  # up to what must follow; up to the end
+GAP, EDGE = r" {1,80}", r"[ \t]{0,80}"  # between fields; where there may be blanks
 
 
 def name_fields(pull: Pull, body: Body, first: int) -> tuple[Step, ...]:
