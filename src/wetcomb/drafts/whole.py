@@ -37,6 +37,10 @@ _BESIDE = frozenset(
 )  # fmt: skip
 #: Options that say nothing of how a text is cut.
 _LOOSE = frozenset(["heading", "names", "quote", "missing"])
+_NEAR, _TRIED = (
+    6.0,
+    4,
+)  # bits that one may take more of which less is doubtful; so many are looked at
 _OUTSIDE = 0.5  # share of the bits of a text that may stand outside its table
 _WAYS, _FAR = 4, (0.12, 60.0)  # ways that are shown; what one may take more: a share, and bits
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
@@ -118,18 +122,22 @@ class Whole:
         )
         if best is None:
             return
-        with suppress(WetCombError):
-            if best.chain != known:
+        if best.chain != known:
+            with suppress(WetCombError):
                 self.best = self._make_draft(best, found)
-            elif drafted.pull is None and len(drafted.table.names) > 1:
-                for way in (
-                    found.ways[0],
-                    best,
-                ):  # hardly cheaper, or the same seen by the one price
-                    other = self._make_draft(way, found)
-                    if len(_find_structural(other[1])) < len(doubts):
-                        self.best = other
-                        return
+        if drafted.pull is None and len(self.best[1].table.names) > 1:
+            self._take_least_doubtful(best, found)
+
+    def _take_least_doubtful(self, best: Priced, found: Found) -> None:
+        """Take a way that is as cheap as the best, or nearly, where less speaks against what it makes."""
+        least = len(_find_structural(self.best[1]) - {"cut-close"})
+        near = [way for way in found.ways if way.price < best.price + _NEAR and _is_table(way)]
+        for way in [*near[:_TRIED], best] if least else ():
+            with suppress(WetCombError):
+                comb, drafted = self._make_draft(way, found)
+                number = len(_find_structural(drafted) - {"cut-close"})
+                if number < least:
+                    least, self.best = number, (comb, replace(drafted, rival=None))
 
     @property
     def was_searched(self) -> bool:

@@ -26,7 +26,7 @@ _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
 _SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
-_OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\";:,]")
+_OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\"]|[;:,]$")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
 
 
@@ -94,6 +94,9 @@ def _find_numbered(seen: Drafted, column: Column) -> Iterator[Raised]:
     found = [_NUMBERED.match(value) for value in column.values]
     if not all(found):
         return
+    rigid = find_rigid(column.values[0])
+    if rigid is not None and rigid.shape != "words":
+        return  # a figure and its unit
     numbers = [int(match[1]) for match in found if match]
     if all(a < b for a, b in pairwise(numbers)) and find_shape(column.values[0]) != "date":
         said = f"all values of {column.name} begin with a number that rises, like {column.values[0][:40]!r}"
@@ -144,8 +147,8 @@ def _find_cut_off(seen: Drafted) -> Iterator[Raised]:
 
 def _find_empty(seen: Drafted) -> Iterator[Raised]:
     """Look for columns with a name and nothing else: the name may belong to the one beside it."""
-    if not seen.split.blanks and not seen.split.edges:
-        return
+    if (not seen.split.blanks and not seen.split.edges) or seen.split.edges == "rule":
+        return  # a rule is drawn over empty columns, too
     for column in seen.columns:
         if not column.values and seen.table.n_records >= _FEWEST:
             said = f"nothing stands under {column.name!r}: it may be part of the name beside it"

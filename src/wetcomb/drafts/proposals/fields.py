@@ -5,19 +5,38 @@ Every repeat has a bound, so that lines of any length are looked at.
 
 from __future__ import annotations
 
+import re
+
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.step import Step
 
-__all__ = ["EDGE", "FIGURE", "GAP", "LAST", "PATTERN", "WORDS", "name_fields"]
+__all__ = [
+    "EDGE", "FIGURE", "GAP", "GLUE", "LAST", "PATTERN", "WORDS", "name_fields", "tie_figures",
+]  # fmt: skip
 
 PATTERN = 16.0  # bits of a pattern beyond its fields and its text
 
 FIGURE = r"\S{0,40}\d\S{0,40}"  # one piece that holds a figure
-WORDS, LAST = r"\S.{0,200}?", r"\S.{0,2000}"  # up to what must follow; up to the end
+WORDS, LAST = r"\S{1,90}(?: \S{1,90}){0,30}?", r"\S.{0,2000}"  # up to what must follow; up to the end
 GAP, EDGE = r" {1,80}", r"[ \t]{0,80}"  # between fields; where there may be blanks
+
+_DATE = re.compile(
+    r"\d{1,2}\.? (?:de )?[^\W\d_]{3,12}\.?,? (?:de )?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}, \d{4}"
+)
+_UNIT = re.compile(
+    r"(?<![^\s])(\d[\d.,]*) ([€£$₽%‰°])(?=\s|$)|(?<![^\s])([A-Z]{0,3}[€£$₽]|[A-Z]{3}) (\d[\d.,]*)(?=\s|$)"
+)
+GLUE = "\0"
+
+
+def tie_figures(line: str) -> str:
+    """Return a line with `GLUE` for the blanks within dates, and between a figure and its unit or currency."""
+    for regex in (_DATE, _UNIT):
+        line = regex.sub(lambda found: found[0].replace(" ", GLUE), line)
+    return line
 
 
 def name_fields(pull: Pull, body: Body, first: int) -> tuple[Step, ...]:

@@ -13,7 +13,17 @@ from collections.abc import Iterator, Sequence
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.proposals.body import Body
-from wetcomb.drafts.proposals.fields import EDGE, FIGURE, GAP, LAST, PATTERN, WORDS, name_fields
+from wetcomb.drafts.proposals.fields import (
+    EDGE,
+    FIGURE,
+    GAP,
+    GLUE,
+    LAST,
+    PATTERN,
+    WORDS,
+    name_fields,
+    tie_figures,
+)  # fmt: skip
 from wetcomb.steps.pull.options import Pull
 
 __all__ = ["propose"]
@@ -22,19 +32,12 @@ _LEAST, _SHARE = 4, 0.6
 _MOST = 16  # pieces
 _LISTED = 4  # different words of a short list
 _ALONE = 0.05  # share of them that may be all there is before the next rigid piece
-_DATE = re.compile(
-    r"\d{1,2}\.? (?:de )?[^\W\d_]{3,12}\.?,? (?:de )?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}, \d{4}"
-)
-_UNIT = re.compile(
-    r"(?<![^\s])(\d[\d.,]*) ([€£$₽%‰°])(?=\s|$)|(?<![^\s])([A-Z]{0,3}[€£$₽]|[A-Z]{3}) (\d[\d.,]*)(?=\s|$)"
-)
-_GLUE = "\0"
 _RIGID = frozenset(["date", "time", "number", "code", "hex", "mail"])
 
 
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for lines of single blanks with rigid pieces in one order."""
-    lines = {k: _tie_dates(body.lines[k].strip()).split() for k in body.full}
+    lines = {k: tie_figures(body.lines[k].strip()).split() for k in body.full}
     if len(lines) < _LEAST:
         return
     shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
@@ -54,14 +57,8 @@ def propose(body: Body) -> Iterator[Chain]:
             return
 
 
-def _tie_dates(line: str) -> str:
-    for regex in (_DATE, _UNIT):
-        line = regex.sub(lambda found: found[0].replace(" ", _GLUE), line)
-    return line
-
-
 def _find_shape(piece: str) -> str:
-    rigid = find_rigid(piece.replace(_GLUE, " ").rstrip(",;"))
+    rigid = find_rigid(piece.replace(GLUE, " ").rstrip(",;"))
     return rigid.shape if rigid is not None and rigid.shape in _RIGID else "w"
 
 
@@ -129,7 +126,7 @@ def _find_listed(
 
 def _tell_glued(piece: str, shape: str) -> str:
     """Return the kind of a figure: a date of several words (d), one with a unit behind or before it (u, c), or none (n)."""
-    if _GLUE not in piece:
+    if GLUE not in piece:
         return "n"
     return "d" if shape == "date" else "u" if piece[0].isdigit() else "c"
 

@@ -20,7 +20,17 @@ from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.tokens import price_once
 from wetcomb.drafts.proposals.body import Body
-from wetcomb.drafts.proposals.fields import EDGE, FIGURE, GAP, LAST, PATTERN, WORDS, name_fields
+from wetcomb.drafts.proposals.fields import (
+    EDGE,
+    FIGURE,
+    GAP,
+    GLUE,
+    LAST,
+    PATTERN,
+    WORDS,
+    name_fields,
+    tie_figures,
+)  # fmt: skip
 from wetcomb.drafts.proposals.starts import begins_so, find_starts
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.options import Pull
@@ -38,8 +48,10 @@ _STAYS = 0.7  # share of the frame that a record must leave, else it is none
 _FOLDED, _LONGEST, _MOST = 40, 120, 16  # records that are folded, tokens of one, fields
 _FIELD, _AGAIN = 3.0, 2.0  # bits of a field in a pattern, and of a mark that stood in it before
 _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
-#: Words with what joins them inside, runs of one mark, single marks, blanks.
-_TOKEN = re.compile(r"\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+")
+#: Addresses, words with what joins them inside, runs of one mark, single marks, blanks.
+_TOKEN = re.compile(
+    r"[\w.+-]+@[\w.-]+\w|https?://\S+|\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+"
+)
 _LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
 _LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
 _UNIT = re.compile(r"[^\W\d_]{1,4}|[%‰°]")
@@ -133,8 +145,9 @@ def _cut(record: str) -> list[str]:
 
 
 def _may_frame(token: str) -> bool:
-    """Return whether a token may be part of the frame: it is no blank, and holds no figure."""
-    return not token.isspace() and not any(map(str.isdigit, token))
+    """Return whether a token may be part of the frame: it is no blank, no address, and holds no figure."""
+    is_address = len(token) > 1 and ("@" in token or "://" in token)
+    return not token.isspace() and not is_address and not any(map(str.isdigit, token))
 
 
 def _name(token: str) -> str:
@@ -282,8 +295,8 @@ def _part_rigid(values: Sequence[str]) -> list[_Part]:
 def _find_form(value: str) -> tuple[str, ...]:
     """Return the order of rigid pieces and words."""
     form: list[str] = []
-    for piece in value.split():
-        rigid = find_rigid(piece.strip(",;"))
+    for piece in tie_figures(value).split():
+        rigid = find_rigid(piece.replace(GLUE, " ").strip(",;"))
         kind = "w" if rigid is None or rigid.shape == "words" else "n"
         if kind == "n" or form[-1:] != ["w"]:
             form.append(kind)

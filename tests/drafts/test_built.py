@@ -1,0 +1,130 @@
+"""What speaks against the way a table is built: doubts, each with a text that has it and one that has not."""
+
+from __future__ import annotations
+
+import pytest
+
+from wetcomb.combs.memory import make_batch
+from wetcomb.core.text import Text
+from wetcomb.drafts.doubts.built import find_built_doubts
+from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.first_draft import draft_once
+from wetcomb.drafts.whole import Whole
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+from wetcomb.steps.unwrap.options import Unwrap
+
+BOATS = ["Tansy", "Heron Wake", "Wren", "Plover", "Coot", "Rook"]
+
+
+def see(text: str, *steps: Step, behind: tuple[str, ...] = ()) -> set[tuple[str, str]]:
+    """Return the doubts about a table that some steps make, with how they are said."""
+    batch = make_batch(steps, Text.of(text.encode()))
+    split = next(step for step in steps if isinstance(step, Split))
+    seen = Drafted({}, text.encode(), (), behind, 1, steps, split, None, batch)
+    return {(raised.doubt.name, raised.doubt.said) for raised in find_built_doubts(seen)}
+
+
+def lines(form: str) -> str:
+    return "".join(form.format(boat=boat, k=k, n=412 + 3 * k) for k, boat in enumerate(BOATS))
+
+
+BARE = Split(delimiter="semicolon", heading="none", fields=2, quote="none")
+BLANK = Split(delimiter="space", heading="none", fields=2, cuts="first:1", quote="none")
+
+
+@pytest.mark.parametrize(
+    ("text", "split", "said"),
+    [
+        (lines("boat={boat};{k}\n"), BARE, "all 6 values of field-1 begin with 'boat='"),
+        (lines("[ {boat};{k} ]\n"), BARE, "all 6 values of field-1 begin with '['"),
+        (lines("{boat};{k} (tons)\n"), BARE, "all 6 values of field-2 end with '(tons)'"),
+        (lines("{boat};{k} at 0{k}:30 Orrin\n"), BARE, "6 values of field-2 hold figures and words in the same order, like '0 at 00:30 Orrin'"),
+        (lines("{k} {boat} 3 coal\n"), BLANK, "6 values of field-2 hold figures and words in the same order, like 'Tansy 3 coal'"),
+        (lines("{n} {boat};{k}\n"), BARE, "all values of field-1 begin with a number that rises, like '412 Tansy'"),
+        (lines("{boat}   coal;{k}\n"), BARE, "6 values of field-1 hold a gap, like 'Tansy   coal'"),
+    ],
+)  # fmt: skip
+def test_what_a_value_holds_more(text: str, split: Split, said: str) -> None:
+    assert said in {words for _, words in see(text, split)}
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        lines("{boat};Jun {k}, 2031\n"),  # days have marks of their own
+        lines("{boat};(0{n}) 55{k}0\n"),
+        lines("LK-{n};{k} t\n"),
+        lines("{boat};https://halden.example/{k}\n"),
+        lines("{boat};seen by {boat}, then {k} left\n"),
+        "a=1;x\nb=2;y\n",  # too few to tell
+    ],
+)
+def test_what_stands_in_values_by_right(text: str) -> None:
+    assert not see(text, BARE)
+
+
+def test_a_record_that_another_has_swallowed() -> None:
+    text = "LK-1; Tansy; late\nLK-2; Wren; see the\nletter\nMP-3; Coot; dry\nLK-4; Rook; wet\n"
+    cut = Split(delimiter="; ", heading="none", fields=3, cuts="first:2", quote="none")
+    found = see(text, Unwrap(starts=("LK-{digits}",)), cut)
+    assert ("joined-unsure", "a value of field-3 holds as many ';' as a record") in found
+    assert not see(text, Unwrap(starts=("regex:[A-Z]{2}-",)), cut)
+
+
+CELLS = "".join(f"{412 + k}\n{boat}\n{k}.50\n" for k, boat in enumerate(BOATS))
+
+
+@pytest.mark.parametrize(
+    ("text", "behind", "name"),
+    [
+        (CELLS, (), ""),
+        (CELLS.replace("Wren\n", "", 1), (), "foreign-value"),
+        (CELLS, ("Orrin", "Mill", "Weir", "Lamb"), "outside-alike"),
+        (CELLS, ("Tom",), ""),
+    ],
+)
+def test_cells_of_a_line_that_slipped_or_were_left_out(
+    text: str, behind: tuple[str, ...], name: str
+) -> None:
+    split = Split(
+        delimiter="newline", per_record=3, cell_shapes="any", heading="none", fields=3, quote="none"
+    )
+    found = see(text, split, behind=behind)
+    assert {kind for kind, _ in found} == ({name} if name else set())
+
+
+def test_a_name_with_nothing_below() -> None:
+    text = "Acc. no   Toll\n" + "".join(f"{n}       {n}.50\n" for n in range(412, 418))
+    split = Split(delimiter="none", edges=(5, 10), heading="first", fields=3)
+    said = "nothing stands under 'no': it may be part of the name beside it"
+    assert ("heading-torn", said) in see(text, split)
+
+
+def test_lines_joined_over_a_blank_line() -> None:
+    text = "No   Remark\n1    left open\n\n     waits for\n2    the gate\n\n3    dry\n     again\n4    wet\n"
+    split = Split(delimiter="none", edges=(5,), heading="first", fields=2, wrapped=True)
+    assert "joined-unsure" in {kind for kind, _ in see(text, split)}
+    assert not see(text.replace("\n\n", "\n"), split)
+
+
+def test_a_line_of_every_page_within_a_value() -> None:
+    pages = [f"1.{k} Notice\nwaits for the\nHalden Canal  Page {k}\ngate, {9 * k} of them\nand goes on\nuntil noon\n" for k in (1, 2, 3)]  # fmt: skip
+    text = "1 Notices\n" + "".join(pages)
+    split = Split(delimiter="none", records_at="heading:2", heading="none")
+    kinds = {kind for kind, _ in see(text, split)}
+    assert "page-lines" in kinds
+    still = text.replace("Page 2", "Page 7").replace("Page 3", "Page 5")  # it does not rise by one
+    assert "page-lines" not in {kind for kind, _ in see(still, split)}
+
+
+def test_of_ways_that_are_as_cheap_the_one_is_taken_that_less_speaks_against() -> None:
+    text = "".join(f"[ {boat} :: {boat[::-1]} :: {k}.50 ]\n" for k, boat in enumerate(BOATS))
+    comb, drafted = Whole(text.encode(), {}, None).best
+    assert drafted.table.rows()[1] == ["Heron Wake", "ekaW noreH", "1.50"], comb.notes
+
+
+def test_the_first_line_of_the_part_that_is_meant_is_known() -> None:
+    text = "Notes of the week\nwhich nobody reads.\n\nboat;toll\nTansy;1\nWren;2\nCoot;3\n"
+    _, drafted = draft_once(text.encode(), {}, None, first_line=10)
+    assert drafted.first_line == 13 and drafted.inside.startswith(b"boat;toll")
