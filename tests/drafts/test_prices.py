@@ -249,3 +249,54 @@ def test_lines_are_counted_whatever_their_ends() -> None:
         priced = text.price(Chain((RIGHT,), 2, 10))
         assert priced.batch.table is not None and priced.batch.table.n_records == 6
         assert len(text.lines) == 13 and text.take(2, 3).decode() == f"Reach: Halden{end}"
+
+
+def test_cells_of_lines_that_were_put_together_stand_where_they_stood() -> None:
+    """Joined lines cost no more to lay out than the same lines cut one by one."""
+    cards = "".join(f"boat {k}\nplace {k}\n{k}.50\n\n" for k in range(8))
+    text = PricedText(cards.encode())
+    glued = Split(delimiter=" / ", heading="none", fields=3, quote="none")
+    joined = text.price(Chain((Unwrap(blank_lines=True, glue=" / "), glued), 0, 32))
+    apart = text.price(Chain((Split(delimiter="newline", records_at="blank-line", heading="none", fields=3, quote="none"),), 0, 32))  # fmt: skip
+    assert joined.batch.table is not None and joined.batch.table.n_records == 8
+    assert joined.bits["layout"] <= apart.bits["layout"] + 2
+
+
+@pytest.mark.parametrize(
+    ("heading", "other"),
+    [
+        ("Ref;Toll;Day", "coal;Tansy;Orrin"),  # names over figures: the same, whatever they say
+        ("REF;TOLL;DAY", "Ref;Toll;Day"),
+    ],
+)
+def test_a_heading_is_cheaper_as_one_where_figures_stand_below(heading: str, other: str) -> None:
+    body = "".join(f"LK-{412 + k};{k}.50;{k + 1} June\n" for k in range(6))
+    saved = []
+    for top in (heading, other):
+        text = PricedText(f"{top}\n{body}".encode())
+        named, bare = (
+            text.price(Chain((Split(delimiter="semicolon", heading=how, fields=3, quote="none"),), 0, 7))
+            for how in ("first", "none")
+        )  # fmt: skip
+        saved.append(bare.price - named.price)
+    assert saved[0] > 0 and saved[0] >= saved[1] - 12
+
+
+def test_words_that_all_names_begin_with_are_a_title() -> None:
+    body = "".join(f"{k:<8}{k + 3}.50\n" for k in range(6))
+    prices = []
+    for top in ("Tolls of June   \nBoat    Toll", "Boat    Toll"):
+        text = PricedText(f"{top}\n{body}".encode())
+        heading = 2 if "\n" in top else "first"
+        split = Split(delimiter="none", edges=(8,), heading=heading, fields=2)
+        priced = text.price(Chain((split,), 0, len(text.lines)))
+        prices.append(priced.bits["names"])
+    assert prices[0] > prices[1] + 30
+
+
+def test_lines_outside_cost_more_than_in_a_column() -> None:
+    source = "".join(f"boat {k};{'AB'[k % 2]}\n" for k in range(8))
+    text = PricedText((source + "A\nB\n" * 4).encode())
+    split = Split(delimiter="semicolon", heading="none", fields=2, quote="none")
+    priced = text.price(Chain((split,), 0, 8))
+    assert priced.bits["raw"] > PricedText(source.encode()).price(Chain((split,), 0, 8)).bits["raw"] + 8 * 0.5  # fmt: skip

@@ -8,12 +8,15 @@ import pytest
 
 from wetcomb.drafts.moves import (
     carry_down,
+    group_by_margin,
     join_bare,
     join_wrapped,
     leave_out,
     mend_hyphens,
     name_lines,
+    quote,
     realign,
+    strip_drawn,
     take_frame_off,
     take_heading,
     take_in,
@@ -127,6 +130,10 @@ MOVES: dict[str, tuple[Callable[[PricedText, Priced], Iterator[Chain]], str, Ste
     "cells that go on": (join_wrapped, "412  Tansy  waits for    4.50\n            the gate\n415  Wren   late         3.25\n418  Coot   empty on     2.00\n            return\n421  Teal   waits        6.75\n424  Rook   late again   1.50\n            and cold\n", Split(edges=(5, 12, 25), heading="none", fields=4), (0, 8), {"wrapped": True}),
     "group lines": (name_lines, "Reach: Halden\na;1\nb;2\nReach: Mill\nc;3\nd;4\n", Split(delimiter="semicolon", heading="none", fields=2), (0, 6), {"group": ("Reach: {any as Reach}",)}),
     "lines cut at a width": (join_bare, "LK-1;Old Reg\nret;4.50\nLK-2;Two Sis\nters;3.00\nLK-3;Wren;2.\n25\n", Unwrap(starts="LK-{digits}"), (0, 6), {"glue": ""}),
+    "lines at the margin": (group_by_margin, "3 May\n  10:00  Quay\n  16:30  Hall\n\n5 May\n  19:00  Quay\n  20:30  Attic\n9 May\n  12:00  Hall\n  14:00  Yard\n", Split(edges=(9,), heading="none", fields=2), (0, 10), {"group": (r"regex:(?P<group>\S.*)",)}),
+    "what a tree is drawn of": (strip_drawn, "/;12\n├─/locks;4\n│ ├─/orrin;1\n│ ├─/lamb;3\n│ └─/mill;2\n├─/tolls;7\n│ ├─/bills;5\n│ └─/books;2\n└─/boats;1\n", Split(delimiter="semicolon", heading="none", fields=2), (0, 9), {"strip": ("1= ─│└├",)}),
+    "a quote mark": (quote, "1;'long; tin';4.50\n2;rye;3.00\n3;'oat; thin';2.25\n4;seed;1.75\n5;white;2.00\n", Split(delimiter="semicolon", heading="none", fields=3), (0, 5), {"quote": ("single",)}),
+    "a column that takes the surplus": (realign, "LK-1;coal;4.50\nLK-2;lime;burnt;3.00\nLK-3;coal;2.25\nLK-4;oak;dry;1.75\nLK-5;coal;2.00\nLK-6;slate;7.25\nLK-7;coal;9.50\n", Split(delimiter="semicolon", heading="none", fields=3), (0, 7), {"absorb": ("field-2",)}),
     "parted words": (mend_hyphens, "LK-1;paid for pas-\nsage\nLK-2;free passage\nLK-3;no pas-\nsage\n", Unwrap(starts="LK-{digits}"), (0, 5), {"hyphens": "mend"}),
 }  # fmt: skip
 
@@ -162,6 +169,75 @@ def test_what_is_printed_once_is_carried_only_where_it_changes() -> None:
         text = PricedText(first.encode())
         chains = [*carry_down(text, text.price(Chain((split,), 0, first.count("\n"))))]
         assert bool(chains) is is_carried, first
+
+
+@pytest.mark.parametrize(
+    ("move", "source", "split"),
+    [
+        (carry_down, "Top;ab;1\n;c;2\n;d;3\nWe\nir;e;4\n", Split(delimiter="semicolon", heading="none", fields=3)),  # a snag among the printed
+        (group_by_margin, "coal\n  6  3.79\nlime\n  7  2.22\nsalt\n  1  4.00\n", Split(edges=(5,), heading="none", fields=2)),  # two lines a record
+        (group_by_margin, "3 May   late\n  10:00  Quay\n  11:00  Hall\n5 May\n  12:00  Yard\n  13:00  Quay\n", Split(edges=(9,), heading="none", fields=2)),
+        (strip_drawn, "/;12\n├─/locks;4\nx;1\ny;3\nz;2\n", Split(delimiter="semicolon", heading="none", fields=2)),  # once
+        (quote, "1;'long\n2;rye\n3;oat\n", Split(delimiter="semicolon", heading="none", fields=2)),  # nothing closes it
+        (realign, "Tansy;coal;4.50\nWren;lime;3.00\n", Split(delimiter="semicolon", heading="none", fields=3)),
+        (leave_out, "No\n1\n2\n\nBoat\na\nb\n\nToll\n4\n5\n", Split(column_by_column=True, heading="first", names=("No", "Boat", "Toll"))),
+    ],
+)  # fmt: skip
+def test_a_move_that_nothing_speaks_for_is_not_made(
+    move: Callable[[PricedText, Priced], Iterator[Chain]], source: str, split: Split
+) -> None:
+    text = PricedText(source.encode())
+    assert not [*move(text, text.price(Chain((split,), 0, source.count("\n"))))]
+
+
+def test_a_remark_that_looks_like_a_group_line_is_told_from_one_by_its_margin() -> None:
+    source = (
+        "Reach: Halden\na    1\nb    2\n     Reach: dry\nReach: Mill\nc    3\n     Reach: wet\n"
+    )
+    text = PricedText(source.encode())
+    split = Split(edges=(5,), heading="none", fields=2)
+    grown = [*name_lines(text, text.price(Chain((split,), 0, 7)))]
+    tables = [text.price(chain).batch.table for chain in grown]
+    rows = [table.rows() for table in tables if table is not None and table.names[0] == "Reach"]
+    assert rows and rows[0][:2] == [["Halden", "a", "1"], ["Halden", "b", "2"]]
+    assert ["Halden", "", "Reach: dry"] in rows[0]
+
+
+@pytest.mark.parametrize(
+    ("mark", "before", "stated"),
+    [
+        ("||", "", "||"),  # the last record ends with it, and no blank
+        (" || ", "x", " || "),
+    ],
+)
+def test_the_last_of_records_that_run_on_may_end_as_the_others_do(
+    mark: str, before: str, stated: str
+) -> None:
+    records = " || ".join(f"LK-{412 + k} | boat {k} | {k}.50" for k in range(6))
+    text = f"{before}{records}{' ||' if mark == '||' else ''}\n"
+    ends = [
+        split.records_at
+        for chain in running.propose(make_body(text.encode(), ()))
+        for split in chain.steps
+        if isinstance(split, Split) and split.records_at != "newline"
+    ]
+    assert stated in ends
+
+
+def test_records_whose_codes_begin_otherwise_begin_too() -> None:
+    lines = ["LK-1;a", "goes on", "MP-2;b", "LK-3;c", "QR-4;d", "and on", "ST-5;e"]
+    (pattern, *_) = find_starts(lines)
+    assert [begins_so(pattern, line) for line in lines] == [line[0].isupper() for line in lines]
+    assert find_starts([f"LK-{k};a" for k in range(5)])[0] == "LK-{digits}"
+
+
+def test_panels_say_the_same_or_hold_figures_from_the_first_line_on() -> None:
+    table = "Out     Loan  Back    Fine\n" + "".join(f"{k} June  {k + 70}    {k + 2} July  {k}.50\n" for k in range(1, 8))  # fmt: skip
+    twice = table.replace("Back    Fine", "Out     Loan")
+    bare = table.split("\n", 1)[1]
+    for text, is_one in ((table, False), (twice, True), (bare, True)):
+        splits = [step for chain in displayed.propose(make_body(text.encode(), ())) for step in chain.steps if isinstance(step, Split)]  # fmt: skip
+        assert any(split.panels > 1 for split in splits) is is_one
 
 
 def test_last_columns_may_be_missing_and_lines_left_outside() -> None:

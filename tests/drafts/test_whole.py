@@ -140,6 +140,10 @@ def test_what_surrounds_a_table() -> None:
     pages = ["Halden Canal   page 1", *"abcdefg", "Halden Canal   page 2", *"hijklmn"]
     assert find_recurring(pages) == ("Halden Canal page {digits}",)
     assert find_recurring(["1 x", "2 x", "3 x", "4 x"]) == ()
+    amounts = ["Sallow   3.00", *"abcdefg", "Sallow   4.00", *"hijklmn"]
+    assert find_recurring(amounts) == ()  # an amount is no number of a page
+    headed = [line for page in (1, 2, 3) for line in (f"Canal  {page}", "", "Boat   Toll", f"Tansy  {page * 7}", *(sign * page for sign in "abcde"))]  # fmt: skip
+    assert find_recurring(headed) == ("Canal {digits}",)  # the heading stays with its records
     assert find_reply_mark(["> a", ">", "> b", "> c", "d"]) == ">"
     assert find_reply_mark(["| a | b |", "| 1 | 2 |", "| 3 | 4 |"]) == ""
     body = make_body(b"x\n> a\n> b\n", (Wash(reply_mark=">"),))
