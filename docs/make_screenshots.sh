@@ -39,6 +39,10 @@ printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;
 shot doubtful 'wetcomb rebuild sums.txt -o sums.csv'
 printf '%s\n' 'What is a toll?' 'A toll is what a boat pays.' 'Who takes it?' 'The keeper does.' > canal/letter.txt
 shot no-table 'wetcomb rebuild letter.txt -o letter.csv'
+printf '%s\n' 'Permits for the basin' '' 'Tansy, Orrin Basin, coal, 4.50' 'Heron Wake, Halden Top, slate, 12.25' 'Old Regret, Lamb Lock, lime, burnt, 3.00' \
+  'Wren, Weir Gate, coal, 7.75' 'Mother Carey, Orrin Basin, timber, oak, 11.00' 'Plover, Lamb Lock, coal, 2.50' 'Coot, Orrin Basin, slate, 8.25' \
+  'Two Sisters, Weir Gate, lime, burnt, 6.00' 'Rook, Halden Top, coal, 4.75' 'Teal, Lamb Lock, slate, 5.50' > canal/goods.txt
+shot ways 'wetcomb inspect goods.txt'
 shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'

@@ -17,6 +17,7 @@ import wetcomb
 from wetcomb.core.doubts import DOUBTS
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.snags import SNAGS
+from wetcomb.drafts.typed_options import type_part, type_steps
 from wetcomb.match.shapes import SHAPES
 from wetcomb.steps.realign.options import COSTS
 
@@ -149,6 +150,24 @@ B4;3,00
 
 """
 PULLED = "--label 'mail.date as sent' --label 'mail.subject as about' --label 'Permit no' --label Holder --label Boat --label Berth --blocks mail"
+#: A short text of each kind that a draft finds by itself.
+FOUND = [
+    ("a mark between fields", "boat;lock;toll\nTansy;Orrin;4.50\nHeron;Mill Reach;3.00\nWren;Weir;1.50\n"),
+    ("a column that takes what is too much", "Permits for the basin\n\nTansy, Orrin Basin, coal, 4.50\nHeron Wake, Halden Top, slate, 12.25\nOld Regret, Lamb Lock, lime, burnt, 3.00\nWren, Weir Gate, coal, 7.75\nMother Carey, Orrin Basin, timber, oak, 11.00\nPlover, Lamb Lock, coal, 2.50\nCoot, Orrin Basin, slate, 8.25\nTwo Sisters, Weir Gate, lime, burnt, 6.00\nRook, Halden Top, coal, 4.75\nTeal, Lamb Lock, slate, 5.50\n"),
+    ("columns of blanks, cells wrapped in them", "Ref   Work                     Due\n3.1   Mend the gate by the     28 March\n      upper lock\n3.2   Paint the bridge         11 April\n3.4   Order seed for the       2 May\n      keeper's garden, and\n      tools\n3.7   Clear the weir           9 May\n"),
+    ("lines at the margin over indented records", "3 May\n  10:00   Sweeping the quay        at the pump     free\n  16:30   Draughts, all ages       small hall      50 p\n\n5 May\n  19:00   Choir                    large hall      free\n  20:30   Wireless club            attic           by list\n\n9 May\n  12:00   Band                     bandstand       free\n  14:00   Tea                      yard            20 p\n"),
+    ("single blanks, names between figures", "18% Fenny Hythe 025 Dora Marsh 2,581.56\n74% Orrin 015 Ben Sedge 1,460.31\n41% Fenny Hythe 060 Una Vole 8,550.27\n24% Upper Sallow 476 Jory van der Reed 4,292.79\n97% Ash-on-Reach 546 Piers Bray 7,100.09\n10% Halden 296 Wherry 7,805.74\n49% Mere End 001 Ed Brack 8,465.00\n3% Stoke Withy 157 Tom Vole 5,766.04\n53% Long Quay 042 Anna Mire 1,175.46\n45% Halden 117 Mire 6,355.52\n34% Orrin 037 Hester Rush 6,699.52\n"),
+    ("blocks of labels", "Permit no: MP-0204\nHolder: A. Dunmore\nFee: 27.00\n\nPermit no: MP-0207\nHolder: Ruth Pell\nFee: 44.00\n\nPermit no: MP-0211\nHolder: P. Quill\nFee: 19.50\n"),
+    ("the same text around every record", "Brindle passed Sallow Bridge with 14.5 tons of lime and paid 2.03.\nWren passed Lamb Lock with 20.5 tons of brick and paid 13.90.\nOld Regret passed Pitchford with 7.0 tons of coal and paid 4.45.\nTansy passed Weir Gate with 11.5 tons of salt and paid 6.10.\n"),
+    ("the value first, and in brackets what it is", "".join(f"{boat} (boat)\n{keeper} (keeper)\n{goods} (goods)\n{toll} (toll)\n\n" for boat, keeper, goods, toll in (("Mother Carey", "A. Dunmore", "salt", "2.54"), ("Tansy", "Ruth Pell", "grain", "3.23"), ("Teal", "Ida Marsh", "coal", "7.80"), ("Old Regret", "Tom Sedge", "lime", "1.05"), ("Wren", "Ruth Pell", "salt", "9.15"), ("Coot", "P. Quill", "brick", "4.40"), ("Grey Lady", "A. Dunmore", "coal", "12.75")))),
+    ("a cell a line", "LK-412\nTansy\n4.50\nLK-415\nHeron Wake\n12.25\nLK-418\nOld Regret\n3.00\nLK-421\nWren\n7.75\nLK-424\nPlover\n2.50\n"),
+    ("records that begin alike and go on below", "LK-412; Tansy; paid in coin at the gate,\none rope left as pledge\nLK-415; Heron Wake; waited two hours\nfor water\nLK-418; Old Regret; empty on return, see\nthe letter of 3 June\nLK-421; Wren; late\nMP-007; Plover; held at the stop lock,\nthen let go\n"),
+    ("everything on one line", "LK-412 | Tansy | 4.50 || LK-415 | Heron Wake | 12.25 || LK-418 | Old Regret | 3.00 || LK-421 | Wren | 7.75 || LK-424 | Plover | 2.50 ||\n"),
+    ("a leader up to the margin", "Mooring for a night ......... 4.50\nWinter berth ............... 27.00\nWater at the quay ........... 1.25\nUse of the crane ............ 9.00\n"),
+    ("days printed once", "Day         Boat          Toll\n02.06.2031  Tansy         4.50\n            Heron Wake   12.25\n            Wren          3.00\n03.06.2031  Plover        7.75\n            Coot         11.00\n05.06.2031  Rook          2.50\n            Teal          8.25\n"),
+    ("a tree that is drawn", "PATH                 SIZE  OWNER\n/                    12.0  root\n├─/locks              4.5  keeper\n│ ├─/locks/orrin      1.5  keeper\n│ │ └─/locks/orrin/1  0.5  keeper\n│ └─/locks/lamb       3.0  keeper\n│   └─/locks/lamb/2   1.0  keeper\n├─/boats              2.5  keeper\n└─/tolls              7.5  office\n  ├─/tolls/2031       4.5  office\n  └─/tolls/2032       3.0  office\n"),
+]  # fmt: skip
+
 #: What is typed on the page of mails, and whether the account belongs to it.
 TYPED = [
     (f"pull pile.mbox {PULLED} -o permits.csv --label-counts", True),
@@ -203,6 +222,19 @@ def list_examples(examples: list[tuple[str, str, str]], command: str) -> Iterato
         yield f"```text\n{run_example(options, text, command)}```\n"
 
 
+def list_found() -> Iterator[str]:
+    """Yield what a draft finds in each kind of text: the text, the steps with the evidence, the table."""
+    for title, text in FOUND:
+        comb = wetcomb.draft(text)
+        steps = " + ".join(type_steps(comb.steps)).partition(" ")
+        command = " ".join(["wetcomb", steps[0], "paste.txt", *type_part(comb.part), steps[2]])
+        table = run_example("--format csv", text, "rebuild paste.txt")
+        yield f"### {title[0].upper()}{title[1:]}\n"
+        yield f"```text\n{text}```\n"
+        yield "\n".join(f"- {note}" for note in comb.notes if not note.startswith("Next best"))
+        yield f"\n    {command}\n\n```text\n{table}```\n"
+
+
 def run_rebuild(name: str, n_lines: int) -> str:
     """Return the first lines of what `rebuild` makes of a text of the demo, by itself."""
     text = (ROOT / "src" / "wetcomb" / "demo" / name).read_text(encoding="utf-8")
@@ -235,6 +267,7 @@ def make_parts() -> dict[tuple[str, str], str]:
         ("labels.md", "labels"): "\n".join(list_examples(LABELS, "pull paste.txt")),
         ("mails.md", "pasted"): f"```text\n{run_rebuild('permits.txt', 4)}```",
         **{("mails.md", mark): text for mark, text in list_typed()},
+        ("found.md", "found"): "\n".join(list_found()),
         ("cuts.md", "chains"): "\n".join(list_examples(CHAINS, "")),
     }
 

@@ -112,13 +112,16 @@ class TableSeen(msgspec.Struct, frozen=True):
 
 
 class WaySeen(msgspec.Struct, frozen=True):
-    """A way to make a table of the text: its number for `--way`, how, what comes of it, its first record."""
+    """A way to make a table of the text: its number for `--way`, how, what comes of it, a record.
+
+    The record is the first; of the other ways the first that the first way does not make.
+    """
 
     number: int
     how: str
     n_fields: int
     n_records: int
-    first: tuple[str, ...]
+    record: tuple[str, ...]
 
 
 class Difference(msgspec.Struct, frozen=True):

@@ -22,16 +22,17 @@ _FEW, _SHARE = (
 
 
 def tell_ways(ways: Sequence[tuple[Comb, Drafted]]) -> Iterator[WaySeen]:
-    """Yield what each way makes; of the others than the first, what is done otherwise."""
+    """Yield what each way makes; of the others than the first, what is done otherwise, and a record of their own."""
     told = [[note for note in comb.notes if not note.startswith("Next best")] for comb, _ in ways]
-    known = told[0]
+    known, first = told[0], list[tuple[str, ...]]()
     for number, ((_, drafted), notes) in enumerate(zip(ways, told, strict=True), 1):
         more = [note for note in notes if note not in known] if number > 1 else known
         less = [f"Not so: {note}" for note in known if note not in notes]
-        table = drafted.table
-        first = tuple(_list_rows(table, 1)[0]) if table.n_records else ()
+        rows = _list_rows(drafted.table, _ROWS)
+        own = next((row for row in rows if number == 1 or row not in first), ())
+        first = first or rows
         how = " ".join(more or less)
-        yield WaySeen(number, how, len(table.names), table.n_records, first)
+        yield WaySeen(number, how, len(drafted.table.names), drafted.table.n_records, own)
 
 
 def find_differences(tables: Sequence[Table], way: int) -> tuple[int, tuple[Difference, ...]]:

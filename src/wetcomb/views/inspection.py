@@ -82,13 +82,13 @@ def _draw_ways(seen: Inspection) -> list[Block]:
             str(way.number),
             str(way.n_fields),
             f"{way.n_records:,}",
-            _clip(_join(way.first), _FIRST),
+            _clip(_join(way.record), _FIRST),
             _clip(make_visible(way.how), _HOW),
         ]
         for way in seen.ways
     ]
     title = f"{len(rows)} ways that make different tables; this is way {seen.way}, --way {2 if seen.way == 1 else 1} takes another"
-    heads = ["way", "fields", "records", "first record", "how"]
+    heads = ["way", "fields", "records", "record", "how"]
     blocks: list[Block] = [Grid(title, heads, rows, [""] * len(rows))]
     if seen.differences:
         pairs = [

@@ -57,9 +57,7 @@ _ROLES = {
 #: Text that leaves and that nothing explains.
 _RAW = frozenset(["unclaimed", "total-line", "not-taken", "dropped-piece", "empty-record", "label-again"])  # fmt: skip
 #: Text that leaves, of which there are few kinds.
-_LISTED = frozenset(
-    ["taken-out", "hyphen", "missing-word", "block-mark", "continues-mark", "group-line"]
-)
+_LISTED = frozenset(["hyphen", "missing-word", "block-mark", "continues-mark", "group-line"])
 
 
 class Made:
