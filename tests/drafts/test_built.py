@@ -7,6 +7,8 @@ import pytest
 from wetcomb.combs.memory import make_batch
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.built import find_built_doubts
+from wetcomb.drafts.doubts.find import raise_doubts
+from wetcomb.drafts.doubts.headings import find_heading_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.whole import Whole
@@ -42,6 +44,8 @@ BLANK = Split(delimiter="space", heading="none", fields=2, cuts="first:1", quote
         (lines("{boat};{k} at 0{k}:30 Orrin\n"), BARE, "6 values of field-2 hold figures and words in the same order, like '0 at 00:30 Orrin'"),
         (lines("{k} {boat} 3 coal\n"), BLANK, "6 values of field-2 hold figures and words in the same order, like 'Tansy 3 coal'"),
         (lines("{n} {boat};{k}\n"), BARE, "all values of field-1 begin with a number that rises, like '412 Tansy'"),
+        ("Tansy;4\n" + "".join(f"2031 {boat};{k}\n" for k, boat in enumerate(BOATS)), BARE, "6 of 7 values of field-1 begin with '2031': it may belong to the field before"),
+        (lines("{k} {boat}\n").replace("2 Wren", "2 31").replace("3 Plover", "3 32"), BLANK, "field-2 holds figures in some records and words in others: cells may have slipped"),
         (lines("{boat}   coal;{k}\n"), BARE, "6 values of field-1 hold a gap, like 'Tansy   coal'"),
     ],
 )  # fmt: skip
@@ -62,6 +66,23 @@ def test_what_a_value_holds_more(text: str, split: Split, said: str) -> None:
 )
 def test_what_stands_in_values_by_right(text: str) -> None:
     assert not see(text, BARE)
+
+
+def test_names_that_only_a_line_above_tells_apart() -> None:
+    body = "".join(f"{k:<6}{k + 3}.50   {k + 4}.25\n" for k in range(12))
+    for top, is_doubted in (("No    Toll   Toll\n", True), ("No    Toll   Fee\n", False)):
+        _, drafted = draft_once((top + body).encode(), {}, None)
+        kinds = {raised.doubt.name for raised in find_heading_doubts(drafted)}
+        assert ("heading-joined" in kinds) is is_doubted
+
+
+def test_what_was_decoded_wrongly_is_seen_in_other_alphabets() -> None:
+    boats = ["قارب الرمل", "باب الساقية", "عين النخل", "رأس الغدير", "تل الريح"]
+    right = "".join(f"{boat};{k}.50\n" for k, boat in enumerate(boats))
+    wrong = right.encode().decode("cp1252", "replace").replace("\ufffd", "x")
+    for text, is_odd in ((right, False), (wrong, True), ("Øl;4\nÅl;3\nØre;2\nÛr;1\n", False)):
+        _, drafted = draft_once(text.encode(), {}, None)
+        assert ("odd-signs" in {raised.doubt.name for raised in raise_doubts(drafted)}) is is_odd
 
 
 def test_a_record_that_another_has_swallowed() -> None:

@@ -63,6 +63,8 @@ def test_labels_name_the_fields() -> None:
         ("{0}; {2} m; dry\n", ["4.50 m"]),
         ("{0} paid £{2} there\n", ["£4.50"]),
         ("{0} paid CHF {2} there\n", ["CHF 4.50"]),
+        ("{0} paid on {n} de mayo de 2031 at {1}\n", ["1 de mayo de 2031"]),  # a day is one figure
+        ("{0} wrote from {0}@canal.example to {1}\n", ["Tansy@canal.example"]),
     ],
 )
 def test_units_and_currencies_stay_with_their_figures(form: str, values: list[str]) -> None:

@@ -37,6 +37,7 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
             yield from _find_frame(column)
             yield from _find_fields(column, is_blank_cut=seen.split.blanks == "space")
             yield from _find_numbered(seen, column)
+            yield from _find_same_figure(column)
     yield from _find_swallowed(seen)
     yield from _find_slipped(seen)
     yield from _find_cut_off(seen)
@@ -103,6 +104,16 @@ def _find_numbered(seen: Drafted, column: Column) -> Iterator[Raised]:
         yield Raised(Doubt("fields-inside", said))
 
 
+def _find_same_figure(column: Column) -> Iterator[Raised]:
+    """Look for a figure that nearly all values begin with: it may end the record above."""
+    pieces = [value.split(None, 1) for value in column.values]
+    firsts = Counter(piece[0] for piece in pieces if len(piece) > 1)
+    figure, number = firsts.most_common(1)[0] if firsts else ("", 0)
+    if figure.isdigit() and _SAME * len(pieces) - 1 <= number < len(pieces):
+        said = f"{number} of {len(pieces)} values of {column.name} begin with {figure!r}: it may belong to the field before"
+        yield Raised(Doubt("fields-inside", said))
+
+
 def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
     """Look for values that hold as many delimiters as a record: lines were joined that begin one."""
     marks = [mark.strip() for mark in seen.split.literals if mark.strip()]
@@ -120,16 +131,18 @@ def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
 def _find_slipped(seen: Drafted) -> Iterator[Raised]:
     """Look for cells of a line each that stand under the wrong columns from some record on."""
     main = next((step for step in seen.steps if isinstance(step, Split)), None)
-    if main is None or not (main.per_record or main.column_by_column):
+    is_blank_cut = main is not None and main.blanks == "space"
+    if main is None or not (main.per_record or main.column_by_column or is_blank_cut):
         return
     mixed = []
     for column in seen.columns:
-        n_typed = sum(find_shape(value) in _TYPED for value in column.values)
-        if len(column.values) >= _FEWEST:
-            share = n_typed / len(column.values)
+        values = [value for value in column.values if any(map(str.isalnum, value))]
+        n_typed = sum(find_shape(value) in _TYPED for value in values)
+        if len(values) >= _FEWEST:
+            share = n_typed / len(values)
             mixed += [column.name] * (_SLIPPED[0] <= share <= _SLIPPED[1])
-    if len(mixed) > 1:
-        said = f"{mixed[0]} and {mixed[1]} hold figures in some records and words in others: cells may have slipped"
+    if len(mixed) > 1 - is_blank_cut:
+        said = f"{' and '.join(mixed[:2])} hold{'s' * (len(mixed) == 1)} figures in some records and words in others: cells may have slipped"
         yield Raised(Doubt("foreign-value", said))
 
 

@@ -16,6 +16,7 @@ __all__ = ["find_heading_doubts"]
 
 _MADE_UP = r"field-\d+"
 _DRAWN = r"([^\w\s])\1|^[^\w\s(\[\"'#№%$€£&*]+$|[─-╿]|^[>*•·|]+\s"
+_AGAIN = re.compile(r"-\d+$")  # what makes a name of several the only one
 _SAME = 0.5  # share of a record's cells that say what the heading says
 
 
@@ -71,6 +72,10 @@ def _look_at_names(seen: Drafted) -> Iterator[Raised]:
     if made_up:
         said = f"{count_noun(len(made_up), 'column')} with values {'has' if len(made_up) == 1 else 'have'} no name in the heading"
         yield Raised(Doubt("heading-short", said), ({"heading": "none"},))
+    again = [name for name in names if (base := _AGAIN.sub("", name)) != name and base in names]
+    if again:
+        said = f"two columns have the name {_AGAIN.sub('', again[0])!r}: a line above may tell them apart"
+        yield Raised(Doubt("heading-joined", said))
     drawn = [
         name for name in names if not name.replace(" ", "").isalnum() and re.search(_DRAWN, name)
     ]

@@ -32,7 +32,7 @@ _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
 _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
 _PRINTABLE = "=[C-F][0-9A-F]=[89AB][0-9A-F]|=3D=3D"  # a mail's signs, never undone
-_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]|{_PRINTABLE}"
+_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]|(?:[ØÙÚÛ]\\S){{2}}|{_PRINTABLE}"
 _CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")

@@ -12,7 +12,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import islice, pairwise
 
 import msgspec
 
@@ -50,7 +50,7 @@ _FIELD, _AGAIN = 3.0, 2.0  # bits of a field in a pattern, and of a mark that st
 _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
 #: Addresses, words with what joins them inside, runs of one mark, single marks, blanks.
 _TOKEN = re.compile(
-    r"[\w.+-]+@[\w.-]+\w|https?://\S+|\w+(?:(?:[-'’.]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+"
+    r"[\w.+-]+@[\w.-]+\w|https?://\S+|\w+(?:(?:[-'’.\0]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+"
 )
 _LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
 _LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
@@ -141,7 +141,8 @@ def _gather(lines: Sequence[str], firsts: Sequence[bool]) -> list[str]:
 
 
 def _cut(record: str) -> list[str]:
-    return [found[0] for found in _TOKEN.finditer(record)][:_LONGEST]
+    found = (token[0] for token in _TOKEN.finditer(tie_figures(record)))
+    return [token.replace(GLUE, " ") for token in islice(found, _LONGEST)]
 
 
 def _may_frame(token: str) -> bool:
