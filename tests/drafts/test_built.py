@@ -69,10 +69,12 @@ def test_what_stands_in_values_by_right(text: str) -> None:
 
 
 def test_names_that_only_a_line_above_tells_apart() -> None:
-    body = "".join(f"{k:<6}{k + 3}.50   {k + 4}.25\n" for k in range(12))
-    for top, is_doubted in (("No    Toll   Toll\n", True), ("No    Toll   Fee\n", False)):
-        _, drafted = draft_once((top + body).encode(), {}, None)
-        kinds = {raised.doubt.name for raised in find_heading_doubts(drafted)}
+    split = Split(delimiter="semicolon", heading="first", fields=3)
+    for top, is_doubted in (("No;Toll;Toll\n", True), ("No;Toll;Fee\n", False)):
+        text = top + "".join(f"{k};{k + 3}.50;{k + 4}.25\n" for k in range(6))
+        batch = make_batch((split,), Text.of(text.encode()))
+        seen = Drafted({}, text.encode(), (), (), 1, (split,), split, None, batch)
+        kinds = {raised.doubt.name for raised in find_heading_doubts(seen)}
         assert ("heading-joined" in kinds) is is_doubted
 
 

@@ -64,7 +64,7 @@ def test_labels_name_the_fields() -> None:
         ("{0} paid £{2} there\n", ["£4.50"]),
         ("{0} paid CHF {2} there\n", ["CHF 4.50"]),
         ("{0} paid on {n} de mayo de 2031 at {1}\n", ["1 de mayo de 2031"]),  # a day is one figure
-        ("{0} wrote from {0}@canal.example to {1}\n", ["Tansy@canal.example"]),
+        ("{0} wrote from keeper{n}@canal.example to {1}\n", ["keeper1@canal.example"]),
     ],
 )
 def test_units_and_currencies_stay_with_their_figures(form: str, values: list[str]) -> None:

@@ -17,7 +17,7 @@ from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.typed_options import type_given, type_part
-from wetcomb.drafts.whole import draft_whole
+from wetcomb.drafts.whole import Whole
 
 __all__ = ["draft", "settle_doubts"]
 
@@ -55,9 +55,8 @@ def draft(
     UsageError : what is given contradicts itself, or there is no such way
     """
     raw = text.encode() if isinstance(text, str) else text
-    comb, drafted = draft_whole(
-        raw, given, part, encoding=encoding, first_line=first_line, labels=labels, way=way
-    )
+    whole = Whole(raw, given, part, encoding=encoding, first_line=first_line, labels=labels)
+    comb, drafted = whole.find_way(way)
     if with_readings:
         comb = replace(comb, notes=(*comb.notes, *_tell_readings(drafted.batch)))
     if not with_commands:

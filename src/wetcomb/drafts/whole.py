@@ -24,7 +24,7 @@ from wetcomb.drafts.search import Found, Stated, search
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.wash.options import Wash
 
-__all__ = ["Whole", "draft_whole"]
+__all__ = ["Whole"]
 
 _AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
@@ -37,34 +37,12 @@ _BESIDE = frozenset(
 )  # fmt: skip
 #: Options that say nothing of how a text is cut.
 _LOOSE = frozenset(["heading", "names", "quote", "missing"])
-_NEAR, _TRIED = (
-    6.0,
-    4,
-)  # bits that one may take more of which less is doubtful; so many are looked at
+_NEAR = 6.0  # bits that a way may take more of which less is doubtful
+_TRIED = 4  # of such ways that are looked at
 _OUTSIDE = 0.5  # share of the bits of a text that may stand outside its table
 _WAYS, _FAR = 4, (0.12, 60.0)  # ways that are shown; what one may take more: a share, and bits
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16
 _END = re.compile(rb"\r\n|\n|\r")
-
-
-def draft_whole(
-    text: bytes,
-    given: Mapping[str, Any],
-    part: Part | None,
-    *,
-    encoding: str = "",
-    first_line: int = 1,
-    labels: Sequence[str] = (),
-    way: int = 1,
-) -> tuple[Comb, Drafted]:
-    """Return the cheapest comb for a whole text, and its evidence, or the next ones that make other tables.
-
-    Raises
-    ------
-    UsageError : there is no such way, or what is given contradicts itself
-    """
-    whole = Whole(text, given, part, encoding=encoding, first_line=first_line, labels=labels)
-    return whole.find_way(way)
 
 
 class Whole:
@@ -73,6 +51,11 @@ class Whole:
     Attributes
     ----------
     best : the comb that was chosen, and its evidence
+
+    Raises
+    ------
+    InputError : there are no lines to go by
+    UsageError : what is given contradicts itself
     """
 
     def __init__(
