@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from wetcomb import draft
 from wetcomb.combs.memory import make_batch
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.built import find_built_doubts
@@ -66,6 +67,27 @@ def test_what_a_value_holds_more(text: str, split: Split, said: str) -> None:
 )
 def test_what_stands_in_values_by_right(text: str) -> None:
     assert not see(text, BARE)
+
+
+@pytest.mark.parametrize("is_shifted", [True, False])
+def test_records_that_end_early_and_have_shifted(is_shifted: bool) -> None:
+    """The cost is missing in some records, and what stands behind it takes its place; or the day is."""
+    rows = [[f"{27 + 9 * k:03}", "flange", f"{k + 3}.9 mm", f"{k}.50", "Orrin", f"{k + 1} May 31"] for k in range(16)]  # fmt: skip
+    for k in (2, 5, 9, 12):
+        del rows[k][3 if is_shifted else 5]
+    table = "Bin|Part|Size|Cost|From|Checked\n" + "".join("|".join(row) + "\n" for row in rows)
+    kinds = {doubt.name for doubt in draft(table, with_commands=False).doubts}
+    done = draft(table, with_commands=False).run(table)
+    is_right = [row[4] for row in done.rows()] == ["Orrin"] * 16
+    assert is_right or "foreign-value" in kinds or done.snags.n_records
+
+
+def test_a_piece_of_a_record_by_itself() -> None:
+    full = "".join(f"{boat};{k}.50;Orrin;late\n" for k, boat in enumerate(BOATS))
+    split = Split(delimiter="semicolon", heading="none", fields=4, quote="none")
+    said = "a record fills one column only: ';;;seen since the storm'"
+    assert ("thin-records", said) in see(full + ";;;seen since the storm\n", split)
+    assert not see(full + "Teal;;;\n", split)
 
 
 def test_names_that_only_a_line_above_tells_apart() -> None:

@@ -44,6 +44,7 @@ FOUND = [
     ([*RECORDS[:2], "Sub-total Halden       4.00", *RECORDS[2:4], "Sub-total Orrin        8.00", "Total                 12.00"], {"totals": ("Sub-total {words} {number as Toll}", "Total {number as Toll}")}),
     ([*RECORDS[:2], "Sub-total Halden       4.00", *RECORDS[2:4], "Sub-total Orrin        8.00", "Total                 99.00"], {"totals": ("Sub-total {words} {number as Toll}", "Total {number as Toll}")}),
     ([*RECORDS[:2], "Total 01               4.00", *RECORDS[2:4], "Total 02               8.00"], {"totals": ("Total {digits} {number as Toll}",)}),
+    ([*RECORDS[:4], ON + "estimated", *RECORDS[4:]], {"wrapped": True}),  # once is enough for the price
     ([record(0, "waits for the"), ON + "gate", *RECORDS[1:4], record(4, "see the"), ON + "keeper"], {"wrapped": True}),
 ]  # fmt: skip
 
@@ -53,7 +54,6 @@ LEFT = [
     [*RECORDS[:3], "Total                 99.00"],  # no figure agrees
     [record(0, "Total 1.50"), record(1, "Total 2.50"), *RECORDS[2:]],  # a remark
     ["2031-06-01  Tansy       1.50  dry", *["            Plover      2.50  wet", "            Teal        3.50  dry"] * 3],  # the same date
-    [*RECORDS[:4], ON + "estimated", *RECORDS[4:]],  # once says nothing
 ]  # fmt: skip
 
 
@@ -191,7 +191,7 @@ _SUMMED = _report(
 )
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=40)
 @given(made=reports())
 @example(made=_PAGED)
 @example(made=_REMARKED)

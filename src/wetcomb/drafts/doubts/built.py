@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from wetcomb.core.doubts import Doubt
+from wetcomb.core.table import MISSING
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.terms import find_common_start
@@ -25,6 +26,7 @@ _FEWEST = 4  # values that say something together
 _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
+_FULL = 0.6  # share of cells that are filled in a table whose records are no such pieces
 _SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\"]|[;:,]$")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
@@ -43,6 +45,8 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_cut_off(seen)
     yield from _find_joined_over(seen)
     yield from _find_page_lines(seen)
+    yield from _find_shifted(seen)
+    yield from _find_lone(seen)
     yield from _find_empty(seen)
 
 
@@ -152,8 +156,10 @@ def _find_cut_off(seen: Drafted) -> Iterator[Raised]:
     if main is None or not (main.per_record or main.column_by_column):
         return
     left = [line for line in (*seen.before, *seen.behind) if line.strip()]
-    least = seen.table.n_records if main.column_by_column else len(seen.table.names)
-    if len(left) >= max(_FEWEST, least):
+    n_fields = len(seen.table.names)
+    is_block = main.per_record and n_fields > 2 and abs(len(left) - n_fields) < 2
+    least = seen.table.n_records if main.column_by_column else n_fields
+    if len(left) >= max(_FEWEST, least) or is_block:
         said = f"{len(left)} lines beside the table were left out, first {left[0].strip()[:40]!r}"
         yield Raised(Doubt("outside-alike", said))
 
@@ -196,3 +202,32 @@ def _find_page_lines(seen: Drafted) -> Iterator[Raised]:
                 said = f"a value of {column.name} holds a line that recurs on every page: {held[:40]!r}"
                 yield Raised(Doubt("page-lines", said, seen.list_lines([row])))
                 return
+
+
+def _find_shifted(seen: Drafted) -> Iterator[Raised]:
+    """Look at records that end early for words in columns where the others hold figures: they may have shifted."""
+    table = seen.table
+    ends_early = table.starts[:, -1] == MISSING
+    for column in seen.columns[:-1]:
+        full, short = list[str](), list[str]()
+        for row, value in zip(column.rows, column.values, strict=True):
+            (short if ends_early[row] else full).append(value)
+        n_typed = sum(find_shape(value) in _TYPED for value in full)
+        n_words = sum(find_shape(value) not in _TYPED for value in short)
+        if len(full) >= _FEWEST and n_typed >= _SAME * len(full) and n_words > 1:
+            said = f"{n_words} records that end early hold words in {column.name}, where the others hold figures: their cells may have shifted"
+            yield Raised(Doubt("foreign-value", said))
+            return
+
+
+def _find_lone(seen: Drafted) -> Iterator[Raised]:
+    """Look for single records that fill one column only, and not the first: they may go on with the one above."""
+    table = seen.table
+    filled = table.ends[: seen.n_records] > table.starts[: seen.n_records]
+    if filled.shape[1] < _FEWEST or seen.split.wrapped or seen.n_records < _FEWEST:
+        return
+    lone = np.flatnonzero((filled.sum(axis=1) == 1) & ~filled[:, 0])
+    if lone.size and float(filled.mean()) > _FULL:
+        row = int(lone[0])
+        said = f"a record fills one column only: {table.record_text(row).strip()[:40]!r}"
+        yield Raised(Doubt("thin-records", said, seen.list_lines([row])))

@@ -37,7 +37,7 @@ _CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
-_LONG = re.compile(r"[^\W\d_]{4}|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
+_LONG = re.compile(r"[^\W\d_]{4}|\d[A-ZÀ-Þ][a-zà-ÿ]|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
 _DRAWN = re.compile("[\u2500-\u257f]")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 #: Marks and words that stand for the value above.

@@ -221,7 +221,8 @@ def _leave_units(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[s
             before = [token for token in line[max(0, at - 2) : at] if not token.isspace()]
             behind = [token for token in line[at + 1 : at + 3] if not token.isspace()]
             is_behind = before and before[-1][-1].isdigit() and _UNIT.fullmatch(line[at])
-            is_last = not behind or (_SIGN.match(behind[0]) and behind[0] not in "=:(")
+            is_mark = behind and _SIGN.match(behind[0]) and behind[0] not in "=:("
+            is_last = not behind or is_mark or _FIGURE.match(behind[0])
             is_before = _CURRENCY.fullmatch(line[at]) and behind and _FIGURE.match(behind[0])
             n_units[nth] += bool((is_behind and is_last) or is_before)
     return [token for token, number in zip(frame, n_units, strict=True) if 2 * number < len(lines)]
@@ -256,7 +257,9 @@ def _part(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[_Part]:
         lead = _tell_blank([value[:1].isspace() for value in values])
         if any(bare):
             _add_text(parts, lead)
-            parts += _part_rigid(bare)
+            around = frame[nth - 1 : nth + 1] if nth else []
+            is_cell = len(around) == 2 and around[0] == around[1] and _SIGN.match(around[0])
+            parts += [_Part(values=bare)] if is_cell else _part_rigid(bare)
             _add_text(parts, _tell_blank([value[-1:].isspace() for value in values]))
         else:
             _add_text(parts, lead)
