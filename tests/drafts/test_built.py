@@ -82,6 +82,28 @@ def test_records_that_end_early_and_have_shifted(is_shifted: bool) -> None:
     assert is_right or "foreign-value" in kinds or done.snags.n_records
 
 
+@pytest.mark.parametrize(
+    ("form", "mark", "is_doubted"),
+    [
+        ("{boat} SP-{n}\n", "-", True),
+        ("{n}% {boat} dry\n", "%", True),
+        ("{boat} - {n}\n", "-", False),
+        ("{boat};{n}\n", ";", False),
+    ],
+)
+def test_a_cut_within_words_or_figures(form: str, mark: str, is_doubted: bool) -> None:
+    split = Split(delimiter=mark, heading="none", fields=2, quote="none")
+    assert ("cut-inside" in {kind for kind, _ in see(lines(form), split)}) is is_doubted
+
+
+def test_a_piece_of_a_column() -> None:
+    text = "".join(f"{boat:<12}{n:>5}\n" for boat, n in zip(BOATS * 2, range(88, 100), strict=True))
+    split = Split(edges=(12, 15), heading="none", fields=3)
+    assert "cut-inside" not in {kind for kind, _ in see(text, split)}
+    said = "field-2 holds '<' and is blank in nearly all records: it may be a piece of the column beside it"
+    assert ("cut-inside", said) in see(text + "Teal        <   98\n", split)
+
+
 def test_a_piece_of_a_record_by_itself() -> None:
     full = "".join(f"{boat};{k}.50;Orrin;late\n" for k, boat in enumerate(BOATS))
     split = Split(delimiter="semicolon", heading="none", fields=4, quote="none")

@@ -27,6 +27,11 @@ _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
 _FULL = 0.6  # share of cells that are filled in a table whose records are no such pieces
+_WITHIN, _UNITS = (
+    frozenset("-'._/@%‰°"),
+    frozenset("%‰°"),
+)  # marks within words or figures; units behind figures
+_RARE, _NARROW = 0.2, 3  # share of the records that fill a piece of a column, and its signs
 _SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\"]|[;:,]$")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
@@ -47,6 +52,8 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_page_lines(seen)
     yield from _find_shifted(seen)
     yield from _find_lone(seen)
+    yield from _find_cut_within(seen)
+    yield from _find_sliver(seen)
     yield from _find_empty(seen)
 
 
@@ -231,3 +238,28 @@ def _find_lone(seen: Drafted) -> Iterator[Raised]:
         row = int(lone[0])
         said = f"a record fills one column only: {table.record_text(row).strip()[:40]!r}"
         yield Raised(Doubt("thin-records", said, seen.list_lines([row])))
+
+
+def _find_cut_within(seen: Drafted) -> Iterator[Raised]:
+    """Look at lines cut once, at a mark that stands within their words or figures."""
+    marks = seen.split.literals
+    if len(seen.table.names) != 2 or len(marks) != 1 or marks[0] not in _WITHIN:
+        return
+    behind = "" if marks[0] in _UNITS else r"\w"
+    held = [line for line in seen.lines if marks[0] in line]
+    within = [line for line in held if re.search(rf"\w{re.escape(marks[0])}{behind}", line)]
+    if len(held) >= _FEWEST and len(within) >= _SAME * len(held):
+        said = f"{marks[0]!r} was taken for what parts fields, and stands within words or figures, as in {within[0].strip()[:40]!r}"
+        yield Raised(Doubt("cut-inside", said))
+
+
+def _find_sliver(seen: Drafted) -> Iterator[Raised]:
+    """Look for a narrow column within a table that hardly any record fills: a piece of the one beside it."""
+    if not isinstance(seen.split.edges, tuple) or not seen.split.edges:
+        return
+    for column in seen.columns[:-1]:
+        is_rare = 0 < len(column.values) <= _RARE * seen.n_records
+        if is_rare and column.name.startswith("field-") and max(map(len, column.values)) <= _NARROW:
+            said = f"{column.name} holds {column.values[0]!r} and is blank in nearly all records: it may be a piece of the column beside it"
+            yield Raised(Doubt("cut-inside", said, seen.list_lines(column.rows[:1])))
+            return

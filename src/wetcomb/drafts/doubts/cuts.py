@@ -9,14 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.patterns import find_pattern_doubts
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
-from wetcomb.drafts.proposals.surroundings import find_recurring
 from wetcomb.drafts.telling import count_noun, name_cut
 from wetcomb.drafts.trial import try_split
-from wetcomb.match.lines import match_line
-from wetcomb.match.patterns import compile_pattern
 from wetcomb.match.shapes import TYPED
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
@@ -71,9 +68,6 @@ _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
 _SHORT = 1000  # lines of a text that is surely looked at as a whole
 _RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
 _COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
-_MADE_UP = re.compile(r"field[-_]\d+")
-_PLACEHOLDER = re.compile(r"\{[^{}]*\}")
-_LINE_END = re.compile(r"\r\n|\n|\r")
 _GAPS = re.compile(r"[ \t]{2,}|\t")
 _LABEL = re.compile(r"[^\W\d][^:=|\t]{0,30}?\s*(?::\s|=|\.{3,}|\s…+|:$)")
 
@@ -107,7 +101,7 @@ def find_search_doubts(seen: Drafted) -> Iterator[Raised]:
     if seen.rival is not None and seen.rival[1] < _NEAR_TIE:
         said = f"another way gives another table and is {seen.rival[1]:.0f} bits dearer: {seen.rival[0]}"
         yield Raised(Doubt("cut-close", said))
-    yield from _find_unlike(seen)
+    yield from find_pattern_doubts(seen)
 
 
 def _is_regular(seen: Drafted) -> bool:
@@ -121,88 +115,6 @@ def _is_regular(seen: Drafted) -> bool:
         and all(shape in TYPED or shape == "code" for shape in column.shapes)
         for column in seen.columns
     )
-
-
-def _find_unlike(seen: Drafted) -> Iterator[Raised]:
-    """Yield a doubt where lines among records are not like the pattern that makes these."""
-    if seen.gain is None or seen.pull is None or not seen.pull.each:
-        return
-    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
-    spans = zip(
-        (firsts - seen.first_line).tolist(), (lasts - seen.first_line).tolist(), strict=True
-    )
-    held = {line for first, last in spans for line in range(first, last + 1)}
-    lines = _LINE_END.split(seen.inside.decode())
-    above = [*seen.before, *lines[: min(held)]]
-    yield from _find_left_over(seen)
-    yield from _find_unnamed(seen, next(filter(str.strip, reversed(above)), "").strip())
-    between = lines[min(held) : max(held)]
-    furniture = [compile_pattern(pattern) for pattern in find_recurring(lines)]
-    left = [
-        line
-        for place, line in enumerate(between, min(held))
-        if line.strip()
-        and place not in held
-        and not is_rule(line.encode())
-        and not any(match_line(pattern, line.encode(), "line") for pattern in furniture)
-    ]
-    if not left:
-        beside = [
-            *seen.before[-1:],
-            *lines[: min(held)][-1:],
-            *lines[max(held) + 1 :][:1],
-            *seen.behind[:1],
-        ]
-        least = _count_figures(lines[min(held)])
-        left = [line for line in beside if least and _count_figures(line) >= least]
-    if left:
-        said = f"{count_noun(len(left), 'line')} among the records or beside them {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
-        yield Raised(Doubt("outside-alike", said))
-
-
-def _count_figures(line: str) -> int:
-    """Return how many pieces of a line hold figures."""
-    return sum(any(map(str.isdigit, piece)) for piece in line.split())
-
-
-def _find_left_over(seen: Drafted) -> Iterator[Raised]:
-    """Yield a doubt where a pattern leaves text of the lines that it is met in."""
-    assert seen.pull is not None
-    if seen.pull.each[0].startswith("regex:"):
-        return  # it must cover a line
-    frame = _PLACEHOLDER.sub("\0", seen.pull.each[0])
-    known = {" ".join(text.split()) for text in frame.split("\0")}
-    text = seen.batch.text
-    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
-    held = {line for a, b in zip(firsts, lasts, strict=True) for line in range(a, b + 1)}
-    for charge in seen.batch.charges if seen.pull is seen.steps[-1] else ():
-        if charge.reason != "unclaimed":
-            continue
-        lines = text.line_numbers(charge.starts).tolist()
-        for line, start, end in zip(
-            lines, charge.starts.tolist(), charge.ends.tolist(), strict=True
-        ):
-            said = " ".join(text.value(start, end).split())
-            if line in held and said not in known and any(map(str.isalnum, said)):
-                yield Raised(
-                    Doubt(
-                        "outside-alike",
-                        f"{said[:40]!r} beside the fields was left out",
-                        ((line, line),),
-                    )
-                )
-                return
-
-
-def _find_unnamed(seen: Drafted, above: str) -> Iterator[Raised]:
-    """Yield a doubt where columns have no names, and the line above the records may hold them."""
-    words = above.split()
-    is_named = any(not _MADE_UP.fullmatch(name) for name in seen.table.names)
-    if is_named or len(words) < len(seen.table.names) or above.endswith(_STOPS):
-        return
-    if not any(map(str.isdigit, above)):
-        said = f"{above[:60]!r} stands above the records, and may name their columns"
-        yield Raised(Doubt("heading-short", said))
 
 
 def _find_carried(seen: Drafted) -> Iterator[Raised]:
