@@ -87,6 +87,8 @@ def look(text: str) -> Seen | None:
     sign = _find_sign(marked)
     inner = [
         [m["label"] for m in _INNER.finditer(value) if m["sign"] == sign or not sign]
+        if not _opens_with_label(value, sign)
+        else []
         for value in values
     ]
     _add_near(labels, values, inner)
@@ -94,6 +96,12 @@ def look(text: str) -> Seen | None:
     kept = {label for label, n in n_inner.items() if n >= max(_LEAST, _SHARE * most)}
     within = [[one for one in found if one in kept] for found in inner]
     return Seen(lines, labels, within, heads)
+
+
+def _opens_with_label(value: str, sign: str) -> bool:
+    """Return whether a value is itself a word and a value behind the sign: labels of its own are part of it."""
+    begin = re.split(r"[;,|]|\s{2,}", value, maxsplit=1)[0]
+    return bool(sign) and re.search(rf"\w ?{sign} ", begin) is not None
 
 
 def _find_sign(marked: Sequence[re.Match[str] | None]) -> str:
@@ -128,17 +136,19 @@ def _leave_deeper(
 
 
 def _add_near(labels: Sequence[str], values: Sequence[str], inner: Sequence[list[str]]) -> None:
-    """Add the words with a mark that stand behind one blank in most values of a label."""
+    """Add the words with a mark that stand behind one blank in most values of a label, if these differ."""
     counts = Counter(filter(None, labels))
     words: dict[str, Counter[str]] = {}
+    said: dict[str, set[str]] = {}
     for label, value in zip(labels, values, strict=True):
         if label:
             near = {match[1] for match in _NEAR.finditer(value)}
             words.setdefault(label, Counter()).update(near)
+            said.setdefault(label, set()).add(value)
     for label, value, found in zip(labels, values, inner, strict=True):
         for match in _NEAR.finditer(value) if label else ():
             often = words[label][match[1]] >= max(3, _CLAIMED * counts[label])
-            if often and match[1] not in found:
+            if often and len(said[label]) > 1 and match[1] not in found:
                 found.append(match[1])
 
 

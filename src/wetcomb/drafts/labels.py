@@ -258,6 +258,10 @@ def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str
         elif MARKED.fullmatch(text) and measure(seen.lines[place]) <= depth:
             label = ""  # a label that does not recur
         elif label and not (has_value and _PAGE.fullmatch(text)):
+            is_foot = place > begins[-1] and measure(seen.lines[place]) < depth
+            if is_foot and not goes_on[label] and len(begins) >= _FEWEST:
+                label = ""  # what stands below the last block, further out, as nowhere before
+                continue
             n_claimed += 1
             goes_on[label] += has_value
             has_value = True
