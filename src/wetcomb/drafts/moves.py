@@ -30,6 +30,7 @@ __all__ = ["MOVES", "find_split"]
 _OVER = 1.5  # lines below one at the margin that names them
 _KEYS, _PARTED, _HEADS, _ABSORBING = 3, 3, 3, 6
 _CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
+_THIN = 0.2  # share of the records that fill a column which may be none
 _HEAD_LABEL = re.compile(r"\s*([^\W\d][\w .]{0,24}?)\s?(:|=| -)\s+(\S.*)")
 _DRAWN, _DRAWN_LEAST = re.compile(r"[\u2500-\u257f\s]*[\u2500-\u257f]\s*"), 0.3
 _WORD = re.compile(r"[^\W\d_]+")
@@ -114,6 +115,35 @@ def join_wrapped(text: PricedText, priced: Priced) -> Iterator[Chain]:
         for what in ("blank-line", "rule"):
             note = f"Records stand on several lines, parted by {what.replace('-', ' ')}s."
             yield _restate(priced.chain, place, replace(split, wrapped=True, parted_by=what), note)
+
+
+def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain with one edge less, where a column beside it is hardly filled or one blank away wherever it is."""
+    found, table = find_split(priced.chain), priced.batch.table
+    if found is None or table is None or len(found[1].edges) < 2 or "/" in str(found[1].edges):
+        return
+    place, split = found
+    edges = split.edges
+    if not all(isinstance(edge, int) for edge in edges) or len(table.names) != len(edges) + 1:
+        return
+    there = table.ends > table.starts
+    for nth, edge in enumerate(edges):
+        both = there[:, nth] & there[:, nth + 1]
+        sources = priced.batch.name_sources[nth : nth + 2]
+        if len(sources) == 2 and all(source.is_found for source in sources):
+            continue  # the heading names both
+        is_near = bool(both.any()) and bool(
+            (table.starts[both, nth + 1] - table.ends[both, nth] <= 1).all()
+        )
+        is_thin = min(there[:, nth].mean(), there[:, nth + 1].mean()) <= _THIN
+        if is_near or is_thin:
+            fewer = tuple(one for one in edges if one != edge)
+            fields = (
+                split.fields - 1 if isinstance(split.fields, int) and split.fields else split.fields
+            )
+            step = replace(split, edges=fewer, fields=fields)
+            note = f"Cut at columns {', '.join(map(str, fewer))}: at {edge} values would be parted."
+            yield _restate(priced.chain, place, step, note)
 
 
 def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:
@@ -350,5 +380,5 @@ def quote(text: PricedText, priced: Priced) -> Iterator[Chain]:
 
 #: Every move there is.
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, quote, join_wrapped, carry_down, mend_hyphens, join_bare, realign, leave_out,
+    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, quote, join_wrapped, join_columns, carry_down, mend_hyphens, join_bare, realign, leave_out,
 )  # fmt: skip

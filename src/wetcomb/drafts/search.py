@@ -151,14 +151,26 @@ def search(
 
 def _grow(found: Found) -> bool:
     """Grow the best chains by a move each; return whether one of them has become cheaper."""
-    before = found.ways[:_BEAM]
+    before = _take_best(found)
     for priced in before:
         for move in MOVES:
             with suppress(WetCombError):  # options that contradict each other make no chain
                 for chain in move(found.text, priced):
                     found.try_chain(chain)
-    after = found.ways[:_BEAM]
+    after = _take_best(found)
     return [priced.price for priced in before] != [priced.price for priced in after]
+
+
+def _take_best(found: Found) -> list[Priced]:
+    """Return the cheapest chains, of those that say the same otherwise the first."""
+    best: dict[tuple[float, int, int], Priced] = {}
+    for priced in found.ways:
+        table = priced.batch.table
+        assert table is not None
+        best.setdefault((round(priced.price, 3), table.n_records, len(table.names)), priced)
+        if len(best) == _BEAM:
+            break
+    return list(best.values())
 
 
 def _list_proposals(raw: bytes) -> Iterator[Chain]:

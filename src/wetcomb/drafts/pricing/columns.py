@@ -2,7 +2,8 @@
 
 Its values may be constant, named from a list, equal to the one above, or told one by one: a rigid
 value (a date, a number, a code, a few words) by its outline and what stands in each slot of it,
-which may be one of a list, any, or rising by small steps; all else as text.
+which may be one of a list, any, or rising by small steps; all else as text, of which the beginning
+up to a mark of paths may be one of a list.
 """
 
 from __future__ import annotations
@@ -34,19 +35,27 @@ _NUMBER = re.compile(
     rf"(?:{_SPACE}?(?:[€£$¥₽%‰°²³]|[^\W\d_]{{1,4}}[²³]?(?:/[^\W\d_]{{1,3}})?))?\)?-?"
 )
 _WORD = r"[^\W\d_]+(?:['’.-][^\W\d_]+)*"
+_CLOCK = r"\d{1,2}[:.]\d\d(?:[:.]\d\d(?:[.,]\d{1,9})?)?(?: ?[AaPp]\.?[Mm]\.?)?"
+_ZONE = r"(?:Z|,? ?[+-]\d\d:?\d\d|,? [A-Z]{2,4})?"
+_NAMED = r"[^\W\d_]{2,12}\.?,? "  # a day of the week, a month
 #: Rigid values by their shape, the first that fits.
 _SHAPES = (
     ("date", re.compile(
         r"\d{1,4}[./-]\d{1,2}[./-]\d{2,4}|\d{1,2}\.? ?(?:de )?[^\W\d_]{3,12}\.?,? ?(?:de )?\d{2,4}"
         r"|\d{1,2}-[^\W\d_]{3}-\d{2,4}|[^\W\d_]{3,12}\.? \d{1,2}[,;] \d{4}|\d{4}[年.-]\d{1,2}[月.-]\d{1,2}日?"
     )),
-    ("time", re.compile(r"\d{1,2}[:.h]\d\d(?::\d\d)?")),
+    ("time", re.compile(r"\d{1,2}[:.h]\d\d(?::\d\d(?:[.,]\d{1,9})?)?")),
+    ("datetime", re.compile(
+        rf"(?:{_NAMED})?(?:\d{{4}}[-./]\d{{1,2}}[-./]\d{{1,2}}|\d{{1,2}}[-./]\d{{1,2}}[-./]\d{{2,4}}|\d{{1,2}}\.?[ -][^\W\d_]{{3,12}}\.?,?[ -]\d{{2,4}})(?:,? |T){_CLOCK}{_ZONE}"
+        rf"|(?:{_NAMED}){{1,2}} ?\d{{1,2}},? (?:\d{{4}},? )?{_CLOCK}{_ZONE}(?: \d{{4}}{_ZONE})?"
+    )),
     ("number", _NUMBER),
     ("code", re.compile(r"(?=.*\d)(?:[A-Z0-9]{1,6}|[^\W\d_]{1,3}\d{1,6})(?:[-./_ ]?[A-Z0-9]{1,6}){0,3}")),
     ("mail", re.compile(r"[\w.+-]+@[\w.-]+\.\w+")),
     ("phone", re.compile(r"[+(]?\d[\d ()/-]{5,}\d")),
     ("words", re.compile(rf"(?:\d{{1,6}} )?{_WORD}(?:,?{_SPACE}{_WORD}){{0,4}}")),
 )  # fmt: skip
+_PATH = re.compile(r"\S*(?:::|[/\\@])")  # up to the last mark of a path
 _HEX = re.compile(r"(?=.*\d)(?=.*[a-f])[0-9a-f]{6,12}")
 
 
@@ -139,11 +148,25 @@ class ColumnPrices:
             counts.append(len(items))
             shapes.add(key[0])
         if free:
-            bits += 3 + sum(self._tokens.price_inside(value) + _END for value in free)
+            bits += 3 + min(self._price_free(free), self._price_paths(free))
             bits += list_bits([find_kind(value) for value in free], 0.5)
             counts.append(len(free))
             shapes.add("")
         return bits + count_bits(counts, 0.5) + 3 * (len(shapes) - 1)
+
+    def _price_free(self, values: Sequence[str]) -> float:
+        return sum(self._tokens.price_inside(value) + _END for value in values)
+
+    def _price_paths(self, values: Sequence[str]) -> float:
+        """Return the bits of values whose beginning up to the last mark of paths is one of a list."""
+        heads = [value[: place.end()] if (place := _PATH.match(value)) else "" for value in values]
+        if len(set(heads)) == len(heads):
+            return math.inf
+        counts = Counter(heads)
+        bits = 4 + count_bits(counts.values()) + self._price_free(list(counts))
+        bits += sum((n - 1) * self._tokens.share(head) for head, n in counts.items())
+        tails = [value[len(head) :] for value, head in zip(values, heads, strict=True)]
+        return bits + self._price_free(tails)
 
     def _price_slot(self, kind: str, values: Sequence[str]) -> float:
         """Return the bits of what stands in one slot of values of one outline."""

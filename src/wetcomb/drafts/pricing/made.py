@@ -13,37 +13,26 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 from wetcomb.drafts.pricing.chain import Chain
-from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
+from wetcomb.drafts.pricing.columns import ColumnPrices
 from wetcomb.drafts.pricing.layout import Pieces, price_layout
-from wetcomb.drafts.pricing.terms import (
-    find_common_start,
-    price_furniture,
-    price_options,
-    price_roles,
-)
+from wetcomb.drafts.pricing.names import price_names
+from wetcomb.drafts.pricing.terms import price_furniture, price_options, price_roles
 from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
 from wetcomb.steps.split.options import Split
 
 __all__ = ["KIND", "Made"]
 
 KIND = 4.0  # of structure
-_HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
 _LISTED_LINE = 0.5  # a line outside that recurs: to be in a column is cheaper
 _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
-_GAP = 6.0  # a value with a gap in it: it may be two
-_CAPITALS = 10.0  # a heading in capitals over values that are not
+_GAP = 6.0  # a value with a gap in it, and each tab in one: it may be two
+_INSET, _DEEPER = 4.0, 2  # a record further in than others by so much, which nothing tells of
 _SPANNING = 3.0  # a counted record over a blank line
-_TITLE = 40.0  # words that all names begin with: a line above them that is no name
-_UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
-_GAPPED = 20.0  # a name with a gap in it: it may be two
-_LIKE = 14.0  # a name that looks like the figures below it
-_OVER, _MOST_OVER, _MOSTLY = 8.0, 20.0, 0.6  # what a name over figures speaks for itself
 _THIN = 6.0  # a record that fills its first cell only
-_TWICE = 30.0  # two columns of one name
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
 _RUN = re.compile(r"([^\w\s])\1{3,}")
@@ -77,6 +66,7 @@ class Made:
         self._batch, self._table = batch, table
         self._frame = frozenset(chain.frame)
         self._is_pull = any(step.name == "pull" for step in chain.steps)
+        self._is_each = any(getattr(step, "each", ()) for step in chain.steps)
         self._roles = ["b" if not line.strip() else "d" for line in lines]
         self._raw: list[str] = []
         self._listed: list[str] = []
@@ -124,8 +114,8 @@ class Made:
             "between": price_roles(tuple(self._between)),
             "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
             "marks": _NO_MARK * self._n_marks,
-            "dropped": _DROPPED * between.count("d"),
-            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented(),
+            "dropped": _DROPPED * (between.count("d") + between.count("x") * self._is_each),
+            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented() + _INSET * self._count_inset(),
         }  # fmt: skip
 
     def _list_patterns(self) -> list[str]:
@@ -189,13 +179,15 @@ class Made:
             ).tolist()
             spans = zip(charge.starts.tolist(), charge.ends.tolist(), strict=True)
             for (start, end), first, last in zip(spans, firsts, lasts, strict=True):
-                said = stage.value(start, end).strip() if is_told or role == "f" else ""
+                said = stage.value(start, end).strip() if is_told or role in ("f", "u") else ""
                 if role:
                     for line in range(first, last + 1):
                         if self._roles[line] != "b":
                             self._roles[line] = role
                 if role == "f" and said:
                     furniture += said.splitlines()
+                if role == "u" and any(map(str.isalnum, said)):
+                    self._raw += _LINE_ENDS.split(said)  # a rule with words in it
                 if charge.reason == "label" and said:
                     labels.setdefault(first, []).append(said)
                 elif charge.reason == "group-line" and said:
@@ -252,50 +244,8 @@ class Made:
     def _price_names(self, tokens: Tokens) -> float:
         if self._is_pull:
             return 0.0  # labels are options
-        names, sources = self._table.names, self._batch.name_sources
-        found = [name for name, s in zip(names, sources, strict=False) if s.is_found]
-        lines = [k for k, role in enumerate(self._roles) if role == "h"]
-        if not found and not lines:
-            return 0.0
-        said = dict.fromkeys(self._lines[k].strip() for k in lines)
-        bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
-        if not lines:  # it stands on one line with records
-            bits = sum(map(tokens.price, found))
-        has_digits = any(any(map(str.isdigit, name)) for name in found)
-        bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
-        bare = [re.sub(r"-\d+$", "", name) for name in names]
-        bits += _TWICE * (len(set(bare)) < len(bare)) + 6.0 * (len(found) < len(names))
-        bits += _UNPLACED * any(
-            isinstance(step, Split) and step.blanks != "" and step.n_heading > 1
-            for step in self._chain.steps
-        )
-        bits -= _CAPITALS * self._is_in_capitals(found)
-        bits += _TITLE * (" " in find_common_start(names) and len(names) > 1)
-        bits += _GAPPED * sum("  " in name.strip() for name in names)
-        kinds = list(map(self._hold_against_below, range(len(names)), names))
-        bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
-        return bits + 4.0 * (self._roles.count("h") > 1)
-
-    def _is_in_capitals(self, names: Sequence[str]) -> bool:
-        """Return whether a heading alone is in capitals."""
-        table = self._table
-        below = [
-            table.value(row, column) or ""
-            for row in range(min(table.n_records, 8))
-            for column in range(len(table.names))
-        ]
-        return "".join(names).isupper() and 2 * sum(map(str.isupper, below)) < len(below)
-
-    def _hold_against_below(self, column: int, name: str) -> str:
-        """Return whether a name looks `like` the figures below it, or is none and stands `over` figures."""
-        table, rigid = self._table, find_rigid(name)
-        below = [table.value(row, column) or "" for row in range(min(table.n_records, 8))]
-        shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
-        if rigid is None or rigid.shape == "words":
-            n_figures = sum(any(map(str.isdigit, value)) for value in below)
-            is_name = bool(name) and not any(map(str.isdigit, name))
-            return "over" if is_name and n_figures >= _MOSTLY * len(shapes) > 0 else ""
-        return "like" if 2 * shapes.count(rigid.shape) > len(shapes) else ""
+        lines = [self._lines[k] for k, role in enumerate(self._roles) if role == "h"]
+        return price_names(self._batch, self._chain.steps, lines, tokens)
 
     def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
         table = self._table
@@ -304,7 +254,7 @@ class Made:
             values = [
                 table.value(row, column) or "" for row in range(table.n_records) if not told[row]
             ]
-            yield columns.price(values) + _GAP * sum("  " in v or "\t" in v for v in values)
+            yield columns.price(values) + _GAP * sum(("  " in v) + v.count("\t") for v in values)
 
     def _price_layout(self) -> float:
         """Return what blanks and marks between cells cost; nothing where labels say where values stand."""
@@ -354,6 +304,24 @@ class Made:
             elif role[0] == "c":
                 number += indent < begin
         return number
+
+    def _count_inset(self) -> int:
+        """Return how many records begin further in than others, where a mark parts fields and no level is told.
+
+        First cells that end in one column are aligned by that.
+        """
+        steps = self._chain.steps
+        splits = [step for step in steps if isinstance(step, Split) and not step.column]
+        if len(splits) != 1 or any(step.name == "unwrap" for step in steps):
+            return 0
+        split = splits[0]
+        if split.edges or split.group or split.wrapped or split.records_at != "newline":
+            return 0
+        lines = [line for line, role in zip(self._lines, self._roles, strict=True) if role == "r"]
+        indents = [len(line) - len(line.lstrip()) for line in lines]
+        ends = {indent + len(line.split()[0]) for indent, line in zip(indents, lines, strict=True)}
+        least = min(indents, default=0)
+        return sum(indent >= least + _DEEPER for indent in indents) if len(ends) > 1 else 0
 
     def _price_odd(self, tokens: Tokens) -> float:
         table = self._table

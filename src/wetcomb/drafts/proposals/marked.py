@@ -49,6 +49,7 @@ _OTHERS = (
     "–",
     "—",
 )
+_WITHIN_WORDS = re.compile(r"[-'.,/–]")  # marks that stand within words and figures, too
 _RUN = re.compile(r"[^\w\s\"'()]{2,4}|\s[^\w\s\"'().,]{1,3}\s|(?<=\w)[;:,] ")
 
 
@@ -89,7 +90,8 @@ def _weigh(counts: Sequence[int], text: str) -> float:
     held = [n for n in counts if n]
     usual = Counter(held).most_common(1)[0][1]
     value = (usual / len(held)) ** 2 * len(held) ** 0.5 * min(4, sum(held) / len(held)) ** 0.7
-    value *= 1.0 if text.strip() and not re.search(r"[-'.,/–]", text) else 0.6
+    is_apart = text[0] == text[-1] == " " and bool(text.strip())
+    value *= 1.0 if is_apart or (text.strip() and not _WITHIN_WORDS.search(text)) else 0.6
     return value * (1.15 if len(text) > 1 else 1.0)
 
 

@@ -11,6 +11,7 @@ from typing import Any
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.proposals.fields import PATTERN
+from wetcomb.drafts.proposals.starts import begins_so, find_starts
 from wetcomb.match.marks import name_mark
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.pull.options import Pull
@@ -133,23 +134,37 @@ def _count_cuts(line: str, signs: tuple[str, ...]) -> int:
 
 def _propose_single(body: Body) -> Iterator[Chain]:
     """Yield chains for single blanks between pieces that are one word each, but for one column."""
-    lines = [body.lines[k].strip() for k in body.full]
-    pieces = [len(line.split()) for line in lines]
-    if len(lines) < _LEAST or max(pieces, default=0) < 2:
-        return
-    fewest = min(n for n in pieces if n > 1) if any(n > 1 for n in pieces) else 0
-    for left in range(min(fewest, 5)):
-        right = fewest - left - 1
-        if right > 5 or left + right == 0:
+    for first, last in _list_runs(body):
+        pieces = [len(body.lines[k].split()) for k in body.full if first <= k < last]
+        if len(pieces) < _LEAST or max(pieces) < 2:
             continue
-        note = f"Cut at single blanks: {left} before a column of several words, {right} behind it."
-        at: dict[str, Any] = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
-        ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
-        behind: dict[str, Any] = {**at, "fields": right + 1, "cuts": f"last:{right}"}
-        if ahead is None:
-            steps: tuple[Step, ...] = (Split(**behind),)
-        elif right:
-            steps = (ahead, Split(**behind, column=f"field-{left + 1}"))
-        else:
-            steps = (ahead,)
-        yield body.make_chain(steps, 0, None, note)
+        fewest = min((n for n in pieces if n > 1), default=0)
+        for left in range(min(fewest, 5)):
+            right = fewest - left - 1
+            if right > 5 or left + right == 0:
+                continue
+            note = (
+                f"Cut at single blanks: {left} before a column of several words, {right} behind it."
+            )
+            at: dict[str, Any] = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
+            ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
+            behind: dict[str, Any] = {**at, "fields": right + 1, "cuts": f"last:{right}"}
+            if ahead is None:
+                steps: tuple[Step, ...] = (Split(**behind),)
+            elif right:
+                steps = (ahead, Split(**behind, column=f"field-{left + 1}"))
+            else:
+                steps = (ahead,)
+            yield body.make_chain(steps, first, last, note)
+
+
+def _list_runs(body: Body) -> Iterator[tuple[int, int]]:
+    """Yield all of the text, and the longest run of lines in it that begin alike."""
+    yield 0, len(body.lines)
+    for pattern in find_starts([body.lines[k] for k in body.full])[:1]:
+        alike = [begins_so(pattern, body.lines[k]) for k in body.full]
+        runs = itertools.groupby(zip(body.full, alike, strict=True), lambda pair: pair[1])
+        found = [[k for k, _ in run] for is_alike, run in runs if is_alike]
+        longest = max(found, key=len, default=[])
+        if 2 * _LEAST <= len(longest) < len(body.full):
+            yield longest[0], longest[-1] + 1

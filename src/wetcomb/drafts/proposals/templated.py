@@ -59,6 +59,7 @@ _CURRENCY, _FIGURE = re.compile(r"[£$€¥₽#]|[A-Z]{1,3}"), re.compile(r"[\d�
 _SHAPES = ("digits", "number", "date", "time", "code")
 _WORD = re.compile(r"[^\W\d_]{2}")
 _END = "\v"  # of a line, where lines are put together
+_BINDS = re.compile(r"(?<!\S)[\w./\\-]*[\w][/\\_-]$|^(?:::|[/\\_-])$")  # before a value
 _SIGN, _SPECIAL = re.compile(r"[^\w\s]"), re.compile(r"[{}]|([^\w\s])\1{2,}")
 
 
@@ -83,7 +84,7 @@ def propose(body: Body) -> Iterator[Chain]:
         if len(mine) < max(_LEAST, _SHARE * len(lines)):
             continue
         own = [lines[k] for k in mine]
-        parts = _part(_leave_units(frame, own), own)
+        parts = _bind(_part(_leave_units(frame, own), own))
         n_fields = sum(part.is_field for part in parts)
         if not 2 <= n_fields <= _MOST or not _says_enough(parts) or _runs_over(parts):
             continue
@@ -266,6 +267,31 @@ def _part(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[_Part]:
         if nth < len(frame):
             _add_text(parts, frame[nth])
     return parts
+
+
+def _bind(parts: Sequence[_Part]) -> list[_Part]:
+    """Return the parts with text that is glued to a value by a mark of paths and codes as part of the value."""
+    bound: list[_Part] = []
+    for part in parts:
+        if not part.is_field:
+            bound.append(_Part(part.text))
+            continue
+        values = list(part.values)
+        glued = _BINDS.search(bound[-1].text) if bound and not bound[-1].is_field else None
+        is_whole = glued is not None and not glued.start() and len(bound) > 1
+        if is_whole and len(bound[-2].values) != len(values):
+            glued = None  # rigid pieces of one gap
+        if glued and all(values):
+            values = [glued[0] + value for value in values]
+            left = bound[-1].text[: glued.start()]
+            bound.pop()
+            if left:
+                bound.append(_Part(left))
+            elif bound and bound[-1].is_field and all(bound[-1].values):
+                before = bound.pop().values
+                values = [a + b for a, b in zip(before, values, strict=True)]
+        bound.append(_Part(values=values))
+    return bound
 
 
 def _tell_blank(flags: Sequence[bool]) -> str:

@@ -1,0 +1,95 @@
+"""What the names of columns cost, and what they are worth: a heading says what stands below."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from wetcomb.core.batch import Batch
+from wetcomb.core.table import Table
+from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.pricing.terms import find_common_start
+from wetcomb.drafts.pricing.tokens import Tokens
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+
+__all__ = ["price_names"]
+
+_HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
+_CAPITALS = 10.0  # a heading in capitals over values that are not
+_TITLE = 40.0  # words that all names begin with: a line above them that is no name
+_UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
+_ODD_NAME = 30.0  # a name with a gap in it: it may be two; one with a piece of a rule
+_GAPS = re.compile(r"  |\t|([^\w\s.])\1{3}")
+_TORN = 15.0  # a word of the heading that a cut goes through
+_LIKE = 14.0  # a name that looks like the figures below it
+_OVER, _MOST_OVER, _MOSTLY = 8.0, 20.0, 0.6  # what a name over figures speaks for itself
+_TWICE, _LACKING, _SEVERAL = 30.0, 6.0, 4.0  # two of one name, one too few, several lines of them
+_LONGEST = 4  # bytes of a character
+_TOP = 8  # records that a name is held against
+
+
+def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], tokens: Tokens) -> float:
+    """Return the bits of the names that a text gives to the columns of a batch, less what they are worth.
+
+    Parameters
+    ----------
+    lines : which hold names and nothing else
+    """
+    table = batch.table
+    assert table is not None
+    names = table.names
+    found = [name for name, s in zip(names, batch.name_sources, strict=False) if s.is_found]
+    if not found and not lines:
+        return 0.0
+    said = dict.fromkeys(line.strip() for line in lines)
+    bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
+    if not lines:  # it stands on one line with records
+        bits = sum(map(tokens.price, found))
+    has_digits = any(any(map(str.isdigit, name)) for name in found)
+    bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
+    bare = [re.sub(r"-\d+$", "", name) for name in names]
+    bits += _TWICE * (len(set(bare)) < len(bare)) + _LACKING * (len(found) < len(names))
+    bits += _UNPLACED * any(
+        isinstance(step, Split) and step.blanks != "" and step.n_heading > 1 for step in steps
+    )
+    bits -= _CAPITALS * _is_in_capitals(table, found)
+    bits += _TITLE * (" " in find_common_start(names) and len(names) > 1)
+    bits += _ODD_NAME * sum(_GAPS.search(name.strip()) is not None for name in names)
+    bits += _TORN * _count_torn(batch)
+    kinds = [_hold_against_below(table, column, name) for column, name in enumerate(names)]
+    bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
+    return bits + _SEVERAL * (len(lines) > 1)
+
+
+def _is_in_capitals(table: Table, names: Sequence[str]) -> bool:
+    """Return whether a heading alone is in capitals."""
+    below = [
+        table.value(row, column) or ""
+        for row in range(min(table.n_records, _TOP))
+        for column in range(len(table.names))
+    ]
+    return "".join(names).isupper() and 2 * sum(map(str.isupper, below)) < len(below)
+
+
+def _count_torn(batch: Batch) -> int:
+    """Return how many names begin within a word."""
+    number, data = 0, batch.text.data
+    for source in batch.name_sources:
+        for start, _ in source.spans[:1]:
+            left = data[max(0, start - _LONGEST) : start].tobytes().decode(errors="ignore")
+            right = data[start : start + _LONGEST].tobytes().decode(errors="ignore")
+            number += left[-1:].isalnum() and right[:1].isalnum()
+    return number
+
+
+def _hold_against_below(table: Table, column: int, name: str) -> str:
+    """Return whether a name looks `like` the figures below it, or is none and stands `over` figures."""
+    rigid = find_rigid(name)
+    below = [table.value(row, column) or "" for row in range(min(table.n_records, _TOP))]
+    shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
+    if rigid is None or rigid.shape == "words":
+        n_figures = sum(any(map(str.isdigit, value)) for value in below)
+        is_name = bool(name) and not any(map(str.isdigit, name))
+        return "over" if is_name and n_figures >= _MOSTLY * len(shapes) > 0 else ""
+    return "like" if 2 * shapes.count(rigid.shape) > len(shapes) else ""
