@@ -17,6 +17,7 @@ from typing import Any
 
 from wetcomb.core.errors import InputError
 from wetcomb.drafts.label_lines import MARKED, Seen, look, measure, part_lines
+from wetcomb.drafts.mail_fields import find_each_head, list_mail_fields
 from wetcomb.drafts.telling import count_noun, make_plain
 from wetcomb.match.labels import is_parting
 from wetcomb.match.shapes import TYPED, find_shape
@@ -91,9 +92,11 @@ def find_pull(
     names = _leave_still(seen, names, still)
     if len(names) < _LEAST:
         return None
+    heads = find_each_head(seen.lines, begins)
+    of_mail = [label for name, label in list_mail_fields(seen.lines, heads) if name not in names]
     options: dict[str, Any] = {
-        "label": tuple(names),
-        "blocks": blocks,
+        "label": (*of_mail, *names),
+        "blocks": "first-label" if of_mail else blocks,
         "multiline": tuple(name for name in names if name in goes_on),
     }
     shown = ", ".join(make_plain(name) for name in names[:6]) + ", ..." * (len(names) > 6)
@@ -101,6 +104,9 @@ def find_pull(
         f"{count_noun(len(names), 'label')} recur in {n_blocks} blocks ({shown}); they claim {n_claimed} of {n_lines} lines, heads of mails and what all blocks have alike aside.",
         f"A block begins {_tell_blocks(blocks, names[0])}; {names[0]} stands in {max(counts[names[0]], inner[names[0]])} of them.",
     ]
+    if of_mail:
+        told = ", ".join(make_plain(label.rpartition(" as ")[2]) for label in of_mail)
+        notes.append(f"Each block has the head of a mail before it: {told} of that are columns.")
     if still:
         told = ", ".join(make_plain(repr(line[:30])) for line in [*still.values()][:3])
         notes.append(f"Lines that are the same in all blocks make no column: {told}.")

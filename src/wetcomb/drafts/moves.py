@@ -120,11 +120,11 @@ def join_wrapped(text: PricedText, priced: Priced) -> Iterator[Chain]:
 def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
     """Yield the chain with one edge less, where a column beside it is hardly filled or one blank away wherever it is."""
     found, table = find_split(priced.chain), priced.batch.table
-    if found is None or table is None or len(found[1].edges) < 2 or "/" in str(found[1].edges):
+    if found is None or table is None or not isinstance(found[1].edges, tuple):
         return
     place, split = found
-    edges = split.edges
-    if not all(isinstance(edge, int) for edge in edges) or len(table.names) != len(edges) + 1:
+    edges = found[1].edges
+    if len(edges) < 2 or len(table.names) != len(edges) + 1:
         return
     there = table.ends > table.starts
     for nth, edge in enumerate(edges):

@@ -19,6 +19,7 @@ from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.proposals import (
     displayed,
     listed,
+    mails,
     marked,
     outlined,
     patterned,
@@ -33,7 +34,7 @@ from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Found", "Stated", "search"]
 
-_MOST_TRIALS, _MOST_PROPOSED, _BEAM, _ROUNDS = 160, 90, 5, 6
+_MOST_TRIALS, _MOST_PROPOSED, _BEAM, _OTHERS, _ROUNDS = 160, 90, 5, 2, 6
 #: Every kind of proposal there is.
 PROPOSALS = (
     marked.propose,
@@ -43,6 +44,7 @@ PROPOSALS = (
     running.propose,
     patterned.propose,
     templated.propose,
+    mails.propose,
 )
 
 
@@ -162,15 +164,30 @@ def _grow(found: Found) -> bool:
 
 
 def _take_best(found: Found) -> list[Priced]:
-    """Return the cheapest chains, of those that say the same otherwise the first."""
+    """Return the cheapest chains, and the cheapest that cuts otherwise than they do.
+
+    Of chains that say the same otherwise the first is taken.
+    """
     best: dict[tuple[float, int, int], Priced] = {}
+    kinds: set[str] = set()
     for priced in found.ways:
-        table = priced.batch.table
+        table, kind = priced.batch.table, _find_kind(priced.chain)
         assert table is not None
-        best.setdefault((round(priced.price, 3), table.n_records, len(table.names)), priced)
-        if len(best) == _BEAM:
-            break
+        key = round(priced.price, 3), table.n_records, len(table.names)
+        if len(best) < _BEAM or (kind not in kinds and len(best) < _BEAM + _OTHERS):
+            best.setdefault(key, priced)
+            kinds.add(kind)
     return list(best.values())
+
+
+def _find_kind(chain: Chain) -> str:
+    """Return what a chain cuts by."""
+    found = find_split(chain)
+    if found is None:
+        return chain.steps[-1].name
+    split = found[1]
+    ways = ("edges", "boundary", "per_record", "column_by_column", "outline_level")
+    return next((way for way in ways if getattr(split, way)), str(split.delimiter))
 
 
 def _list_proposals(raw: bytes) -> Iterator[Chain]:

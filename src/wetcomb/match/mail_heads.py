@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 __all__ = [
-    "ABOUT", "LONGEST_HEAD", "Head", "HeadName", "find_heads", "is_inner_head", "iterate_heads",
+    "ABOUT", "LONGEST_HEAD", "Head", "HeadName", "find_heads", "is_inner_head", "is_technical", "iterate_heads",
     "may_be_of_head", "read_head_line",
 ]  # fmt: skip
 
@@ -69,6 +69,11 @@ def read_head_line(line: bytes) -> tuple[str, int] | None:
     """Return the name that a head's line begins with, in small letters, and where its value begins."""
     found = _LINE.match(line)
     return (found[1].decode().strip().casefold(), found.end()) if found else None
+
+
+def is_technical(name: str) -> bool:
+    """Return whether programs add a name to heads, in small letters."""
+    return name in _TECHNICAL or name.startswith("x-")
 
 
 def find_heads(lines: Sequence[bytes]) -> list[tuple[int, int]]:
@@ -142,7 +147,7 @@ def _find_start(lines: Sequence[bytes], names: Sequence[HeadName]) -> int | None
     """Return the first line from which on the lines of some names are a head; None if there is none."""
     start, known, of_programs, is_mail = None, 0, 0, False
     for n_names, (line, name, _) in enumerate(reversed(names), 1):
-        is_known, is_of_program = name in _NAMES, name in _TECHNICAL or name.startswith("x-")
+        is_known, is_of_program = name in _NAMES, is_technical(name)
         is_mail = is_mail or name in ABOUT or b"@" in lines[line]
         known += is_known
         of_programs += is_of_program

@@ -108,7 +108,7 @@ class Made:
             "raw": self._price_raw([*outside, *self._raw, *dropped], tokens, columns),
             "furniture": price_furniture(furniture, self._list_patterns()),
             "names": self._price_names(tokens),
-            "columns": sum(self._price_columns(columns)),
+            "columns": sum(self._price_columns(tokens, columns)),
             "layout": self._price_layout() + list_bits(on_lines, 0.3, 2.0) + self._price_wraps(),
             "groups": self._price_lost_groups(tokens),
             "between": price_roles(tuple(self._between)),
@@ -247,14 +247,27 @@ class Made:
         lines = [self._lines[k] for k, role in enumerate(self._roles) if role == "h"]
         return price_names(self._batch, self._chain.steps, lines, tokens)
 
-    def _price_columns(self, columns: ColumnPrices) -> Iterator[float]:
+    def _price_columns(self, tokens: Tokens, columns: ColumnPrices) -> Iterator[float]:
         table = self._table
-        for column in range(len(table.names)):
+        is_open = any(getattr(step, "unclaimed", "") == "column" for step in self._chain.steps)
+        for column, name in enumerate(table.names):
+            if is_open and name == "unclaimed":  # lines that nothing explains, kept
+                yield self._price_raw([*self._list_lines_of(column)], tokens, columns)
+                continue
             told = self._is_told[:, column]
             values = [
                 table.value(row, column) or "" for row in range(table.n_records) if not told[row]
             ]
             yield columns.price(values) + _GAP * sum(("  " in v) + v.count("\t") for v in values)
+
+    def _list_lines_of(self, column: int) -> Iterator[str]:
+        """Yield what a column has on each line."""
+        pieces, raw = self._pieces, self._table.text.data
+        mine = pieces.columns == column
+        for start, end in zip(
+            pieces.starts[mine].tolist(), pieces.ends[mine].tolist(), strict=True
+        ):
+            yield raw[start:end].tobytes().decode(errors="replace")
 
     def _price_layout(self) -> float:
         """Return what blanks and marks between cells cost; nothing where labels say where values stand."""

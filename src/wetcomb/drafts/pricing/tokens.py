@@ -23,8 +23,9 @@ __all__ = [
     "spell_bits",
 ]
 
+_RUNS = "".join(f"{re.escape(mark)}{{4,}}|" for mark in "-=*_.~#+─━═·")  # of rules and leaders
 TOKEN = re.compile(
-    r"[\u3040-\u30ff\u3400-\u9fff]|[^\W\d_\u3040-\u30ff\u3400-\u9fff]+|\d+| +|.", re.S
+    rf"[\u3040-\u30ff\u3400-\u9fff]|[^\W\d_\u3040-\u30ff\u3400-\u9fff]+|\d+| +|{_RUNS}.", re.S
 )
 _SPACES = " \u00a0\u2009\u202f\u2007"
 _LETTER, _WIDE, _DIGIT, _MARK, _NEW = 4.2, 9.0, 3.32, 6.5, 2.0
@@ -54,7 +55,7 @@ def spell_bits(token: str) -> float:
         return 1 + _DIGIT * len(token)
     if kind in "sS":
         return 2 * math.log2(len(token) + 1) + 3 * (token[0] != " ")
-    return _MARK
+    return _MARK + 2 * math.log2(len(token))
 
 
 def _log_gamma(value: float) -> float:

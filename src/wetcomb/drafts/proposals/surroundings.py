@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from wetcomb.core.cutting.layout import is_rule
+from wetcomb.drafts.label_lines import MARKED
 
 __all__ = ["find_recurring", "find_reply_mark"]
 
@@ -42,7 +43,11 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
     groups: defaultdict[str, list[int]] = defaultdict(list)
     for k in full:
         groups[_FIGURES.sub("9", " ".join(lines[k].split()))].append(k)
-    rising = [at for at in groups.values() if len(at) > 1 and _rises(lines, at, place)]
+    rising = [
+        at
+        for at in groups.values()
+        if len(at) > 1 and _rises(lines, at, place) and not _begins_blocks(lines, at)
+    ]
     if not rising:
         return ()
     most = max(map(len, rising))
@@ -62,6 +67,12 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
             if pattern:
                 found[pattern] = None
     return tuple(found)
+
+
+def _begins_blocks(lines: Sequence[str], at: Sequence[int]) -> bool:
+    """Return whether one and the same label stands right below a line that recurs: it begins blocks of them."""
+    below = [MARKED.fullmatch(lines[k + 1]) if k + 1 < len(lines) else None for k in at]
+    return len({found["label"] if found else "" for found in below}) == 1 and below[0] is not None
 
 
 def _is_heading(lines: Sequence[str], at: Sequence[int]) -> bool:
