@@ -19,6 +19,7 @@ from wetcomb.drafts.pricing.names import price_names
 from wetcomb.drafts.pricing.terms import price_furniture, price_options, price_roles
 from wetcomb.drafts.pricing.tokens import Tokens, flag_bits, list_bits, price_once
 from wetcomb.steps.split.options import Split
+from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["KIND", "Made"]
 
@@ -28,9 +29,10 @@ _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
+_EARLY = 3.0  # a line joined to the next, whose first word it had room for
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _GAP = 6.0  # a value with a gap in it, and each tab in one: it may be two
-_INSET, _DEEPER = 4.0, 2  # a record further in than others by so much, which nothing tells of
+_INSET, _DEEPER = 8.0, 2  # a record further in than others by so much, which nothing tells of
 _SPANNING = 3.0  # a counted record over a blank line
 _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
@@ -115,7 +117,7 @@ class Made:
             "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
             "marks": _NO_MARK * self._n_marks,
             "dropped": _DROPPED * (between.count("d") + between.count("x") * self._is_each),
-            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented() + _INSET * self._count_inset(),
+            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented() + _INSET * self._count_inset() + _EARLY * self._count_early(),
         }  # fmt: skip
 
     def _list_patterns(self) -> list[str]:
@@ -317,6 +319,19 @@ class Made:
             elif role[0] == "c":
                 number += indent < begin
         return number
+
+    def _count_early(self) -> int:
+        """Return how many lines are joined to the next though its first word would have stood on them."""
+        if not any(isinstance(step, Unwrap) and step.glue == " " for step in self._chain.steps):
+            return 0
+        lines = [line.rstrip() for line in self._lines]
+        pairs = [
+            (len(lines[k - 1]), len(lines[k].split()[0]))
+            for k in range(1, len(lines))
+            if self._roles[k][0] == "c" and self._roles[k - 1][0] in "rc"
+        ]
+        width = max((length for length, _ in pairs), default=0)
+        return sum(length + 1 + word <= width for length, word in pairs)
 
     def _count_inset(self) -> int:
         """Return how many records begin further in than others, where a mark parts fields and no level is told.

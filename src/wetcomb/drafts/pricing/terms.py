@@ -138,7 +138,8 @@ def price_options(step: Step) -> float:
         values = value if isinstance(value, tuple) else (value,)
         for one in values:
             if entry.name == "delimiter":
-                bits += 5.0 + 3.0 * (len(one) if len(one) < 4 or not one.isalpha() else 1)
+                mark = one.strip() or one
+                bits += 5.0 + 3.0 * (len(mark) if len(mark) < 4 or not mark.isalpha() else 1)
             elif (
                 entry.name == "edges"
                 or entry.choices

@@ -1,18 +1,24 @@
-"""Numbered sections, and trees whose records stand indented under headings."""
+"""Numbered sections, trees whose records stand indented under headings, bullets of several levels."""
 
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.proposals.marked import list_marks
+from wetcomb.drafts.proposals.starts import BULLET
 from wetcomb.match.marks import name_mark
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.realign.options import Realign
 from wetcomb.steps.split.options import Split
+from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["propose"]
 
+_DEEPEST = 3  # levels above the records
 _NUMBER = re.compile(r"\s*(\d{1,3}(?:\.\d{1,3})*)\.?\s+\S")
 _LEAST = 3
 
@@ -35,6 +41,31 @@ def propose(body: Body) -> Iterator[Chain]:
                     note = f"An outline: a record for each numbered heading of level {level}."
                     yield body.make_chain((split,), numbered[0], last, note)
     yield from _propose_trees(body)
+    yield from _propose_bullets(body)
+
+
+def _propose_bullets(body: Body) -> Iterator[Chain]:
+    """Yield the chain for entries with a sign before each that tells its level."""
+    found = {k: at[1] for k in body.full if (at := BULLET.match(body.lines[k]))}
+    signs = list(dict.fromkeys(found.values()))
+    if not 2 <= len(signs) <= _DEEPEST + 1:
+        return
+    counts = Counter(found.values())
+    if counts[signs[-1]] < _LEAST or sorted(counts[sign] for sign in signs) != [
+        counts[sign] for sign in signs
+    ]:
+        return  # what is further in stands more often
+    last = max(k for k, sign in found.items() if sign == signs[-1])
+    behind = next((k for k in range(last + 1, len(body.lines)) if not body.lines[k].strip()), None)
+    groups = tuple(
+        rf"regex:^\s*{re.escape(sign)}\s+(?P<level_{place}>\S.*)$"
+        for place, sign in enumerate(signs[:-1], 1)
+    )
+    joined = Unwrap(starts=(rf"regex:^\s*[{re.escape(''.join(signs))}]\s",))
+    split = Split(delimiter=("none",), group=groups, heading="none", fields=1, quote=("none",))
+    clean = Clean(strip=(f"{len(signs)}={signs[-1]}",))
+    note = f"Entries of {len(signs)} levels, told by the signs {' '.join(signs)}: a record for each {signs[-1]}."
+    yield body.make_chain((joined, split, clean), min(found), behind, note)
 
 
 def _propose_trees(body: Body) -> Iterator[Chain]:
@@ -80,3 +111,8 @@ def _propose_trees(body: Body) -> Iterator[Chain]:
             )  # fmt: skip
             note = f"A tree: {len(records)} records under {len(heads)} headings that are indented less."
             yield body.make_chain((split,), first, records[-1] + 1, note)
+            if fields == max(counts) + 1 > 1 and min(counts) < max(counts) and mark != "gap":
+                last = f"field-{fields}"
+                realign = Realign(optional=(last,))
+                note = f"{note} {last} may be missing in a record."
+                yield body.make_chain((split, realign), first, records[-1] + 1, note)

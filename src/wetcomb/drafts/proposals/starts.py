@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from wetcomb.match.patterns import compile_pattern
 
-__all__ = ["begins_so", "find_bullet", "find_starts"]
+__all__ = ["BULLET", "begins_so", "find_bullet", "find_starts"]
 
 _MOST = 3
 _CODE = re.compile(r"([^\W\d_]{1,5}[-./ ]?)(\d+)")
@@ -17,7 +17,7 @@ _DATE = re.compile(
 )
 _TIME = re.compile(r"\d{1,2}:\d\d\b")
 _DIGITS = re.compile(r"\d+")
-_BULLET = re.compile(r"\s*([-*•–—·‣◦▪o>])\s+(?=\S)")
+BULLET = re.compile(r"\s*([-*•–—·‣◦▪●○■□›»→+o>])\s+(?=\S)")
 
 
 def find_starts(lines: Sequence[str]) -> list[str]:
@@ -67,7 +67,7 @@ def _make_start(line: str) -> str:
 
 def find_bullet(lines: Sequence[str], share: float = 0.9) -> str:
     """Return the sign that stands before nearly all records, with a blank behind it; nothing if none does."""
-    counts = Counter(found[1] for line in lines if (found := _BULLET.match(line)))
+    counts = Counter(found[1] for line in lines if (found := BULLET.match(line)))
     if not counts:
         return ""
     sign, number = counts.most_common(1)[0]

@@ -16,6 +16,7 @@ _QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)
 _SHARE, _LEAST = 0.3, 3
 _FIGURES = re.compile(r"\d+")
 _AMOUNT = re.compile(r"(?<![\d.,])\d+[.,]\d{1,2}(?![.,]?\d)")  # no number of a page
+_SHORT = 4  # words of a line that tells the page
 _NEAR, _APART = 2, 6  # lines between those of one page, and of two
 _CELLS = re.compile(r"\s{2,}|\t|\s?[|;]\s?")
 _EDGE = 4  # lines at the top and the foot of a text, where half a page's furniture stands
@@ -49,7 +50,7 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
         if len(at) > 1 and _rises(lines, at, place) and not _begins_blocks(lines, at)
     ]
     if not rising:
-        return ()
+        return _find_page_lines(lines, full)
     most = max(map(len, rising))
     seeds = {k for at in rising if len(at) == most for k in at}
     ends = {*full[:_EDGE], *full[-_EDGE:]}
@@ -67,6 +68,25 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
             if pattern:
                 found[pattern] = None
     return tuple(found)
+
+
+def _find_page_lines(lines: Sequence[str], full: Sequence[int]) -> tuple[str, ...]:
+    """Return the patterns of short lines with a figure that stand alone before the heading of every further page."""
+    first: dict[str, int] = {}
+    found: dict[str, None] = {}
+    for nth, k in enumerate(full):
+        line = " ".join(lines[k].split())
+        if len(_CELLS.split(lines[k].strip())) < 2 or _FIGURES.search(line):
+            continue
+        if line not in first:
+            first[line] = k
+            continue
+        above = full[nth - 1]
+        is_alone = not lines[above - 1].strip() and not lines[above + 1].strip()
+        if not is_alone or not _FIGURES.search(lines[above]) or len(lines[above].split()) > _SHORT:
+            return ()
+        found[_make_pattern(lines[above])] = None
+    return tuple(found) if "" not in found else ()
 
 
 def _begins_blocks(lines: Sequence[str], at: Sequence[int]) -> bool:
