@@ -21,6 +21,7 @@ from wetcomb.drafts.proposals import (
     listed,
     mails,
     marked,
+    numbered,
     outlined,
     patterned,
     running,
@@ -45,6 +46,7 @@ PROPOSALS = (
     patterned.propose,
     templated.propose,
     mails.propose,
+    numbered.propose,
 )
 
 

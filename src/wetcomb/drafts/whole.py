@@ -176,13 +176,23 @@ class Whole:
                     seen.append(way)
                     yield comb, replace(drafted, rival=None)
 
+    def _has_nothing_behind(self, chain: Chain) -> bool:
+        """Return whether nothing stands behind a chain in the first lines: then it holds to the text's end."""
+        ends = [0, *(match.end() for match in _END.finditer(self._head)), len(self._head)]
+        behind = self._head[ends[min(chain.last, len(ends) - 1)] :]
+        washes = [step for step in chain.steps if isinstance(step, Wash)]
+        if washes and behind.strip():
+            with suppress(WetCombError):
+                behind = make_text(washes, behind)
+        return not behind.strip()
+
     def _make_draft(self, best: Priced, found: Found) -> tuple[Comb, Drafted]:
         """Return the comb of a way over the whole text, and its evidence."""
         chain, text = best.chain, self._text
         ends = [0, *(match.end() for match in _END.finditer(text))]
         if ends[-1] != len(text):
             ends.append(len(text))
-        is_open = chain.last >= _count_lines(self._head)
+        is_open = self._has_nothing_behind(chain)
         begin, stop = ends[chain.first], len(text) if is_open else ends[chain.last]
         inside, first = text[begin:stop], chain.first + self._first_line
         part, notes = self._part or Part(), list(chain.notes)

@@ -29,11 +29,14 @@ _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 2.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
-_EARLY = 3.0  # a line joined to the next, whose first word it had room for
+_EARLY, _USUAL = (
+    3.0,
+    0.8,
+)  # a line joined to the next, whose first word it had room for; of so long lines
 _OUTDENTED = 8.0  # a line that goes on with a record and stands further left
 _GAP = 6.0  # a value with a gap in it, and each tab in one: it may be two
 _INSET, _DEEPER = 8.0, 2  # a record further in than others by so much, which nothing tells of
-_SPANNING = 3.0  # a counted record over a blank line
+_SPANNING, _OVER_BLANK = 3.0, 6.0  # a record over a blank line: a counted one, one joined
 _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
@@ -330,7 +333,8 @@ class Made:
             for k in range(1, len(lines))
             if self._roles[k][0] == "c" and self._roles[k - 1][0] in "rc"
         ]
-        width = max((length for length, _ in pairs), default=0)
+        lengths = sorted(length for length, _ in pairs)
+        width = lengths[int(_USUAL * (len(lengths) - 1))] if lengths else 0
         return sum(length + 1 + word <= width for length, word in pairs)
 
     def _count_inset(self) -> int:
@@ -363,6 +367,10 @@ class Made:
         bits += sum(tokens.price(table.rest(row) or "") + 6.5 for row in rests)
         if any(getattr(step, "per_record", 0) for step in self._chain.steps):
             bits += _SPANNING * self._n_spanning
+        elif any(
+            isinstance(s, Unwrap) and not s.all and not s.blank_lines for s in self._chain.steps
+        ):
+            bits += _OVER_BLANK * self._n_spanning
         if self._batch.moves is not None:
             bits += 4.0 * self._batch.moves.changed.size
         return bits
