@@ -6,20 +6,14 @@ from collections.abc import Callable, Iterator
 
 import pytest
 
-from wetcomb.drafts.moves import (
-    carry_down,
+from wetcomb.drafts.moves.fields import carry_down, quote, realign, strip_drawn, take_frame_off
+from wetcomb.drafts.moves.headings import leave_out, take_heading, take_in
+from wetcomb.drafts.moves.lines import (
     group_by_margin,
     join_bare,
     join_wrapped,
-    leave_out,
     mend_hyphens,
     name_lines,
-    quote,
-    realign,
-    strip_drawn,
-    take_frame_off,
-    take_heading,
-    take_in,
 )
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.proposals import displayed, listed, marked, outlined, patterned, running

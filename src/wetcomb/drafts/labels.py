@@ -147,15 +147,15 @@ def _find_still(seen: Seen, begins: Sequence[int]) -> dict[str, str]:
     A line among others with labels is a field that has one value only; what heads or ends a block
     may be none.
     """
-    said: dict[str, set[str]] = {}
+    said: dict[str, list[str]] = {}
     for line, label in zip(seen.lines, seen.labels, strict=True):
         if label and line.strip(_AROUND) != label.strip(_AROUND):  # else its value is below
-            said.setdefault(label, set()).add(line.strip())
+            said.setdefault(label, []).append(line.strip())
     counts = Counter(seen.labels)
     still = {
-        label: next(iter(lines))
+        label: usual
         for label, lines in said.items()
-        if len(lines) == 1 and counts[label] >= max(_MANY, _ONCE * len(begins))
+        if counts[label] >= max(_MANY, _ONCE * len(begins)) and (usual := _find_usual(lines))
     }
     inside = Counter(
         label
@@ -163,6 +163,12 @@ def _find_still(seen: Seen, begins: Sequence[int]) -> dict[str, str]:
         if label in still and _is_inside(seen, begins, k)
     )
     return {label: line for label, line in still.items() if 2 * inside[label] <= counts[label]}
+
+
+def _find_usual(lines: Sequence[str]) -> str:
+    """Return the line that all are, but the first or the last of them, which may be around all blocks; else nothing."""
+    usual = lines[len(lines) // 2]
+    return usual if all(line == usual for line in lines[1:-1]) else ""
 
 
 def _is_inside(seen: Seen, begins: Sequence[int], k: int) -> bool:

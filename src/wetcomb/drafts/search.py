@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.furniture import find_furniture
-from wetcomb.drafts.moves import MOVES, find_split
+from wetcomb.drafts.moves.every import MOVES
+from wetcomb.drafts.moves.restating import find_split
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 from wetcomb.drafts.proposals import (
     displayed,

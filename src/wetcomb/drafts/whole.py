@@ -18,7 +18,7 @@ from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.find import raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.first_draft import draft_once
-from wetcomb.drafts.moves import find_split as find_main_split
+from wetcomb.drafts.moves.restating import find_split as find_main_split
 from wetcomb.drafts.pricing.chains import Chain, Priced
 from wetcomb.drafts.search import Found, Stated, search
 from wetcomb.steps.split.options import Split

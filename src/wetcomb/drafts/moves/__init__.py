@@ -1,0 +1,1 @@
+"""Moves that a chain may be grown by, one at a time, as long as its price falls."""
