@@ -22,7 +22,9 @@ __all__ = ["drop_lines", "find_heading_again", "is_rule", "may_be_rule", "strip_
 
 _MARKS = b"-=_+|*~:"
 _BOX = re.compile("[\u2500-\u257f]+")  # what frames are drawn of
-_RUN = re.compile("([-=_~*])\\1\\1|([\u2500\u2501\u2504\u2505\u2508\u2509\u254c\u254d\u2550])\\2")
+_RUN = re.compile(
+    "([-=_~*])\\1\\1|([\u2500\u2501\u2504\u2505\u2508\u2509\u254c\u254d\u2550])\\2|([-=_~*])(?: \\3){11}"
+)
 _BOX_FIRST, _BOX_SECOND = 0xE2, b"\x94\x95"  # their first bytes in UTF-8
 _RULE_MARKS = is_any_of(np.arange(256).astype(np.uint8), _MARKS + bytes([_BOX_FIRST]))
 _FORM_FEED, _TAB = 0x0C, 0x09
@@ -131,7 +133,10 @@ def may_be_rule(firsts: Bytes, delimiter: bytes) -> bool:
 
 
 def is_rule(line: bytes) -> bool:
-    """Return whether a line is nothing but rule marks and spacing, three of one in a row, two if drawn."""
+    """Return whether a line is nothing but rule marks and spacing, three of one in a row, two if drawn.
+
+    Twelve of one with a blank between each are a rule, too.
+    """
     left = line.translate(None, _MARKS + b" \t")
     if left and (left[0] != _BOX_FIRST or _BOX.fullmatch(left.decode("utf-8", "replace")) is None):
         return False
