@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
 
@@ -16,6 +17,7 @@ from wetcomb.steps.split.options import Split
 __all__ = ["propose"]
 
 _GAP = re.compile(r"\S(?: {2,}|\t)\S|^(?: {2,}|\t)\S")
+_CELLS = re.compile(r"\s{2,}|\t")
 _LEAST, _MOST = 3, 24
 #: Lines of heading, which may stand across a gap; the narrowest gap; the share of lines that may cross it.
 _WAYS = ((0, 2, 0.0), (0, 1, 0.0), (1, 2, 0.0), (2, 2, 0.0), (1, 1, 0.0), (0, 2, 0.06), (0, 3, 0.0))
@@ -24,6 +26,7 @@ _WAYS = ((0, 2, 0.0), (0, 1, 0.0), (1, 2, 0.0), (2, 2, 0.0), (1, 1, 0.0), (0, 2,
 def propose(body: Body) -> Iterator[Chain]:
     """Yield chains for records in display columns."""
     yield from _propose_stacked(body)
+    yield from _propose_by_heading(body)
     seen = set()
     for first, last in _list_parts(body):
         inside = [k for k in body.full if first <= k < last]
@@ -86,6 +89,19 @@ def _merge_words(filled: Bools, edges: tuple[int, ...]) -> tuple[int, ...]:
         if not both.any() or (has_left != has_right).any() or not is_near.all():
             kept.append(edge)
     return tuple(kept)
+
+
+def _propose_by_heading(body: Body) -> Iterator[Chain]:
+    """Yield the chain that cuts each page as its own heading says, where one returns."""
+    counts = Counter(" ".join(body.lines[k].split()) for k in body.full)
+    for k in body.full:
+        names = _CELLS.split(body.lines[k].strip())
+        has_figures = any(map(str.isdigit, body.lines[k]))
+        if len(names) < _LEAST or has_figures or counts[" ".join(body.lines[k].split())] < 2:
+            continue
+        note = f"Each page is cut as its own heading stands: {', '.join(names)[:60]}."
+        yield body.make_chain((Split(edges="heading", heading="first"),), k, None, note)
+        return
 
 
 def _propose_stacked(body: Body) -> Iterator[Chain]:

@@ -24,6 +24,7 @@ __all__ = ["list_marks", "propose"]
 
 _MOST_MARKS, _MOST_FIELDS = 5, 40
 _LEAST = 3  # lines or records
+_NEAR = 2  # lines from one record to the next
 #: Marks that part fields, by name where they have one; the longer ones first.
 _USUAL = ("\t", ";", "|", ",", ":")
 _OTHERS = (
@@ -107,6 +108,9 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
     fit = [k for k in marked if body.lines[k].count(mark) == usual]
     if (fit[0], fit[-1] + 1) != (first, last) and fit[-1] - fit[0] >= 1:
         yield fit[0], fit[-1] + 1, (), "a record a line"
+    dense = _find_dense(body, fit)
+    if dense not in ((first, last), (fit[0], fit[-1] + 1)):
+        yield *dense, (), "a record a line"
     inside = [k for k in body.full if first <= k < last]
     indents = [len(body.lines[k]) - len(body.lines[k].lstrip()) for k in inside]
     least = min(indents)
@@ -121,6 +125,20 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
                 yield begin, last, (Unwrap(starts=(pattern,)),), f"records begin with {pattern}"
     if len(body.stretches) > _LEAST and len(inside) > len(body.stretches):
         yield first, last, (Unwrap(blank_lines=True),), "blank lines part the records"
+
+
+def _find_dense(body: Body, fit: Sequence[int]) -> tuple[int, int]:
+    """Return the part in which most of some lines stand near each other, with the line right above it."""
+    place = {k: nth for nth, k in enumerate(body.full)}
+    runs: list[list[int]] = [[]]
+    for k in fit:
+        if runs[-1] and place[k] - place[runs[-1][-1]] > _NEAR:
+            runs.append([])
+        runs[-1].append(k)
+    best = max(runs, key=len)
+    nth = place[best[0]]
+    above = body.full[nth - 1] if nth and best[0] - body.full[nth - 1] == 1 else best[0]
+    return above, best[-1] + 1
 
 
 def _put_together(lines: Sequence[str], before: Sequence[Step]) -> list[str]:
