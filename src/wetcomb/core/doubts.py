@@ -181,6 +181,11 @@ DOUBTS = (
         "look at those lines; leave --wrapped out",
     ),
     DoubtKind(
+        "joined-torn",
+        "lines were joined with a blank that may have been cut within words or figures",
+        "look at where they were joined; unwrap --glue '' joins them as they stand",
+    ),
+    DoubtKind(
         "cut-inside",
         "a name or a code was cut in two",
         "state another -d, or --edges",

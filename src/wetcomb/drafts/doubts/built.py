@@ -45,14 +45,13 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
             yield from _find_fields(column, is_blank_cut=seen.split.blanks == "space")
             yield from _find_numbered(seen, column)
             yield from _find_same_figure(column)
-    yield from _find_swallowed(seen)
     yield from _find_slipped(seen)
     yield from _find_cut_off(seen)
-    yield from _find_joined_over(seen)
     yield from _find_page_lines(seen)
     yield from _find_shifted(seen)
     yield from _find_lone(seen)
     yield from _find_cut_within(seen)
+    yield from _find_mixed_mark(seen)
     yield from _find_sliver(seen)
     yield from _find_empty(seen)
 
@@ -125,20 +124,6 @@ def _find_same_figure(column: Column) -> Iterator[Raised]:
         yield Raised(Doubt("fields-inside", said))
 
 
-def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
-    """Look for values that hold as many delimiters as a record: lines were joined that begin one."""
-    marks = [mark.strip() for mark in seen.split.literals if mark.strip()]
-    if not marks or not any(step.name == "unwrap" for step in seen.steps):
-        return
-    least = max(2, len(seen.table.names) - 1)
-    for column in seen.columns:
-        for row, value in zip(column.rows, column.values, strict=True):
-            if max(value.count(mark) for mark in marks) >= least:
-                said = f"a value of {column.name} holds as many {marks[0]!r} as a record"
-                yield Raised(Doubt("joined-unsure", said, seen.list_lines([row])))
-                return
-
-
 def _find_slipped(seen: Drafted) -> Iterator[Raised]:
     """Look for cells of a line each that stand under the wrong columns from some record on."""
     main = next((step for step in seen.steps if isinstance(step, Split)), None)
@@ -179,20 +164,6 @@ def _find_empty(seen: Drafted) -> Iterator[Raised]:
         if not column.values and seen.table.n_records >= _FEWEST:
             said = f"nothing stands under {column.name!r}: it may be part of the name beside it"
             yield Raised(Doubt("heading-torn", said))
-            return
-
-
-def _find_joined_over(seen: Drafted) -> Iterator[Raised]:
-    """Look for lines that were joined over a blank line: what stands below it may belong to the next record."""
-    if not (seen.split.wrapped and seen.is_open("wrapped")) or seen.split.parted_by:
-        return
-    lines = seen.inside.decode().splitlines()
-    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
-    for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True):
-        span = lines[first - seen.first_line : last - seen.first_line + 1]
-        if any(not line.strip() for line in span):
-            said = "lines were joined over a blank line, and may belong to the record below it"
-            yield Raised(Doubt("joined-unsure", said, ((first, last),)))
             return
 
 
@@ -251,6 +222,20 @@ def _find_cut_within(seen: Drafted) -> Iterator[Raised]:
     if len(held) >= _FEWEST and len(within) >= _SAME * len(held):
         said = f"{marks[0]!r} was taken for what parts fields, and stands within words or figures, as in {within[0].strip()[:40]!r}"
         yield Raised(Doubt("cut-inside", said))
+
+
+def _find_mixed_mark(seen: Drafted) -> Iterator[Raised]:
+    """Look at a mark that stands between blanks in every record, and within words or figures, too."""
+    marks = seen.split.literals
+    if len(marks) != 1 or len(marks[0]) != 1 or marks[0].isspace() or len(seen.table.names) < 3:
+        return
+    sign = re.escape(marks[0])
+    apart = sum(re.search(rf"\S {sign} \S", line) is not None for line in seen.lines)
+    within = [line for line in seen.lines if re.search(rf"\w{sign}\w", line)]
+    least = max(_FEWEST, _SAME * seen.n_records)
+    if apart >= least and len(within) >= _FEWEST:
+        said = f"{marks[0]!r} parts fields with blanks around it and without, as in {within[0].strip()[:40]!r}"
+        yield Raised(Doubt("cut-inside", said), ({"delimiter": (f" {marks[0]} ",)},))
 
 
 def _find_sliver(seen: Drafted) -> Iterator[Raised]:

@@ -21,6 +21,7 @@ from wetcomb.drafts.doubts.cuts import (
     list_cut_options,
 )
 from wetcomb.drafts.doubts.headings import find_heading_doubts
+from wetcomb.drafts.doubts.joined import find_join_doubts
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.doubts.values import find_value_doubts
 from wetcomb.drafts.options import settle_fields
@@ -49,6 +50,7 @@ def _look(seen: Drafted) -> Iterator[Raised]:
             yield from find_label_doubts(seen)
         yield from find_search_doubts(seen)
         yield from find_value_doubts(seen)
+        yield from find_join_doubts(seen)
         if seen.pull.each:
             yield from find_built_doubts(seen)
         return
@@ -58,6 +60,7 @@ def _look(seen: Drafted) -> Iterator[Raised]:
         yield from find_heading_doubts(seen)
         yield from find_value_doubts(seen)
         yield from find_built_doubts(seen)
+        yield from find_join_doubts(seen)
 
 
 def find_doubts(

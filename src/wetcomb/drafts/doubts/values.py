@@ -34,7 +34,7 @@ _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
 _PRINTABLE = "=[C-F][0-9A-F]=[89AB][0-9A-F]|=3D=3D"  # a mail's signs, never undone
 _ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]|(?:[ØÙÚÛ]\\S){{2}}|{_PRINTABLE}"
 _CONTROL_BYTES = frozenset(CONTROLS.encode())
-_PARTED = re.compile(r"[^\W\d_]{2}- [^\W\d_]*[a-zà-ÿ]")
+_PARTED = re.compile(r"[^\W\d_]{2}- (?:[^\W\d_]*[a-zà-ÿ]|(?<=[A-Z]- )[A-Z]{2})")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
 _LONG = re.compile(r"[^\W\d_]{4}|\d[A-ZÀ-Þ][a-zà-ÿ]|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")

@@ -21,7 +21,10 @@ from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["propose"]
 
-_LEAST = 3
+_LEAST, _MOST_MARKS = 3, 9
+_FIGURES = 0.6  # share of the lines that hold figures, below a line of names that holds none
+_UNITS = "%‰°"
+_UNSAFE = set('=,"')  # of a name that would have to stand in quotes
 _MARK = re.compile(r" [^\w\s]{1,3} |[^\w\s'\"()-]{1,3} ?|\t")
 _LEADER = re.compile(r"(?:\.{3,}|(?: \.){3,}|…{2,}|_{3,}|(?:· ?){3,})")
 
@@ -43,7 +46,9 @@ def _propose_long(body: Body) -> Iterator[Chain]:
             continue
         before: tuple[Step, ...] = (Unwrap(all=True),) if last - first > 1 else ()
         counts = Counter(mark for mark in _MARK.findall(joined) if mark.strip() or mark == "\t")
-        marks = [mark for mark, n in counts.most_common(6) if n >= 2]
+        for mark in [mark for mark in counts if mark[0] in _UNITS and len(mark.strip()) > 1]:
+            counts[mark[1:]] += counts.pop(mark)  # the unit of a figure, and a mark behind it
+        marks = [mark for mark, n in counts.most_common(_MOST_MARKS) if n >= 2]
         found = []
         for outer in marks:
             pieces = [piece for piece in joined.split(outer) if piece.strip()]
@@ -146,16 +151,45 @@ def _propose_single(body: Body) -> Iterator[Chain]:
             note = (
                 f"Cut at single blanks: {left} before a column of several words, {right} behind it."
             )
-            at: dict[str, Any] = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
-            ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
-            behind: dict[str, Any] = {**at, "fields": right + 1, "cuts": f"last:{right}"}
-            if ahead is None:
-                steps: tuple[Step, ...] = (Split(**behind),)
-            elif right:
-                steps = (ahead, Split(**behind, column=f"field-{left + 1}"))
-            else:
-                steps = (ahead,)
+            steps, fields = _cut_single(left, right)
             yield body.make_chain(steps, first, last, note)
+            begin, names = _find_names(body, first, last, len(fields))
+            if names:
+                pairs = tuple(f"{old}={new}" for old, new in zip(fields, names, strict=True))
+                yield body.make_chain((*steps, Clean(rename=pairs)), begin, last, note)
+
+
+def _cut_single(left: int, right: int) -> tuple[tuple[Step, ...], list[str]]:
+    """Return the steps that cut so many single words off both ends of a line, and what the columns are called."""
+    at: dict[str, Any] = {"delimiter": ("space",), "heading": "none", "quote": ("none",)}
+    ahead = Split(**at, fields=left + 1, cuts=f"first:{left}") if left else None
+    behind: dict[str, Any] = {**at, "fields": right + 1, "cuts": f"last:{right}"}
+    fields = [f"field-{place}" for place in range(1, left + right + 2)]
+    if ahead is None:
+        return (Split(**behind),), fields
+    if not right:
+        return (ahead,), fields
+    rest = fields[left]
+    within = [f"{rest}-{place}" for place in range(1, right + 2)]
+    return (ahead, Split(**behind, column=rest)), [*fields[:left], *within]
+
+
+def _find_names(body: Body, first: int, last: int, number: int) -> tuple[int, list[str]]:
+    """Return the first line below a line of so many names, and the names; none if there is no such line."""
+    above = body.find_names(first, number)
+    if above and not _UNSAFE & set("".join(above)):
+        return first, list(above)
+    full = [k for k in body.full if first <= k < last]
+    for nth, k in enumerate(full[:-1]):
+        words, below = body.lines[k].split(), full[nth + 1 :]
+        if len(words) != number:
+            continue
+        n_figures = sum(any(map(str.isdigit, body.lines[line])) for line in below)
+        is_bare = not any(map(str.isdigit, body.lines[k])) and not _UNSAFE & set(body.lines[k])
+        if is_bare and len(set(words)) == number and n_figures >= _FIGURES * len(below):
+            return below[0], words
+        break
+    return 0, []
 
 
 def _list_runs(body: Body) -> Iterator[tuple[int, int]]:

@@ -1,0 +1,88 @@
+"""Doubts about lines that were joined: over blank lines, within words, of several records."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from itertools import pairwise
+
+import numpy as np
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.doubts.seen import Drafted, Raised
+from wetcomb.drafts.label_lines import MARKED
+from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.unwrap.options import Unwrap
+
+__all__ = ["find_join_doubts"]
+
+_FEWEST = 3  # lines that go on and are of one length
+_SAME = 0.9  # share of them
+
+
+def find_join_doubts(seen: Drafted) -> Iterator[Raised]:
+    """Yield what speaks against lines that were joined."""
+    yield from _find_swallowed(seen)
+    yield from _find_joined_over(seen)
+    yield from _find_cut_at_width(seen)
+
+
+def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
+    """Look for values that hold as many delimiters as a record: lines were joined that begin one."""
+    marks = [mark.strip() for mark in seen.split.literals if mark.strip()]
+    if not marks or not any(step.name == "unwrap" for step in seen.steps):
+        return
+    least = max(2, len(seen.table.names) - 1)
+    for column in seen.columns:
+        for row, value in zip(column.rows, column.values, strict=True):
+            if max(value.count(mark) for mark in marks) >= least:
+                said = f"a value of {column.name} holds as many {marks[0]!r} as a record"
+                yield Raised(Doubt("joined-unsure", said, seen.list_lines([row])))
+                return
+
+
+def _find_joined_over(seen: Drafted) -> Iterator[Raised]:
+    """Look for lines that were joined over a blank line: what stands below it may belong to the next record."""
+    if not (seen.split.wrapped and seen.is_open("wrapped")) or seen.split.parted_by:
+        return
+    for first, last, lines in _list_records(seen):
+        if any(not line.strip() for line in lines):
+            said = "lines were joined over a blank line, and may belong to the record below it"
+            yield Raised(Doubt("joined-unsure", said, ((first, last),)))
+            return
+
+
+def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
+    """Look at lines that a blank joins, all as long as any line, or cut between two digits: they may end within words."""
+    is_pull = any(isinstance(step, Pull) and step.multiline for step in seen.steps)
+    if not is_pull and not any(isinstance(s, Unwrap) and s.glue == " " for s in seen.steps):
+        return
+    pairs = [
+        (first, above, below)
+        for first, _, lines in _list_records(seen)
+        for above, below in pairwise(lines)
+        if above.strip() and below.strip() and not (is_pull and MARKED.fullmatch(below))
+    ]
+    lengths = Counter(len(above.encode()) for _, above, _ in pairs)
+    length, number = lengths.most_common(1)[0] if lengths else (0, 0)
+    every = [len(line.rstrip().encode()) for line in seen.inside.decode().splitlines()]
+    if number >= max(_FEWEST, _SAME * len(pairs)) and length == max(every):
+        said = (
+            f"{number} lines that go on are all {length} long: they may have been cut within words"
+        )
+        yield Raised(Doubt("joined-torn", said, seen.list_lines([])))
+        return
+    for first, above, below in pairs:
+        is_torn = above[-1:].isdigit() and below.strip()[:1].isdigit()
+        if is_torn and len(above.encode()) == max(every):
+            said = f"a line of full width ends in a figure and the next begins with one: {above[-12:]!r} and {below.strip()[:12]!r} may be one"
+            yield Raised(Doubt("joined-torn", said, ((first, first + 1),)))
+            return
+
+
+def _list_records(seen: Drafted) -> Iterator[tuple[int, int, list[str]]]:
+    """Yield the first and last line of every record, and all of them."""
+    lines = [line.rstrip() for line in seen.inside.decode().splitlines()]
+    firsts, lasts = seen.table.line_numbers(np.arange(seen.table.n_records))
+    for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True):
+        yield first, last, lines[first - seen.first_line : last - seen.first_line + 1]
