@@ -152,11 +152,12 @@ def _propose_single(body: Body) -> Iterator[Chain]:
                 f"Cut at single blanks: {left} before a column of several words, {right} behind it."
             )
             steps, fields = _cut_single(left, right)
-            yield body.make_chain(steps, first, last, note)
             begin, names = _find_names(body, first, last, len(fields))
             if names:
                 pairs = tuple(f"{old}={new}" for old, new in zip(fields, names, strict=True))
                 yield body.make_chain((*steps, Clean(rename=pairs)), begin, last, note)
+            else:
+                yield body.make_chain(steps, first, last, note)
 
 
 def _cut_single(left: int, right: int) -> tuple[tuple[Step, ...], list[str]]:
