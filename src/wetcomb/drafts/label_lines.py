@@ -100,7 +100,7 @@ def look(text: str) -> Seen | None:
 
 def _opens_with_label(value: str, sign: str) -> bool:
     """Return whether a value is itself a word and a value behind the sign: labels of its own are part of it."""
-    begin = re.split(r"[;,|]|\s{2,}", value, maxsplit=1)[0]
+    begin = re.split(r"[;,|\t]|\s{2,}", value, maxsplit=1)[0]
     return bool(sign) and re.search(rf"\w ?{sign} ", begin) is not None
 
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
+from itertools import islice
 from typing import Any
 
 import msgspec
@@ -36,7 +37,8 @@ from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Found", "Stated", "search"]
 
-_MOST_TRIALS, _MOST_PROPOSED, _BEAM, _OTHERS, _ROUNDS = 160, 90, 5, 2, 6
+_MOST_TRIALS, _BEAM, _OTHERS, _ROUNDS = 220, 5, 2, 6
+_MOST_PROPOSED, _OF_EACH = 90, 60  # from one way to see a text, and from each where there are several
 #: Every kind of proposal there is.
 PROPOSALS = (
     marked.propose,
@@ -143,9 +145,7 @@ def search(
     found = Found(PricedText(raw, first_line), stated or Stated())
     for chain in known:
         found.try_known(chain)
-    for place, chain in enumerate(_list_proposals(raw)):
-        if place == _MOST_PROPOSED:
-            break
+    for chain in _list_proposals(raw):
         if is_whole or not any(step.reach == "whole" for step in chain.steps):
             found.try_chain(chain)
     for _ in range(_ROUNDS):
@@ -194,8 +194,18 @@ def _find_kind(chain: Chain) -> str:
 
 
 def _list_proposals(raw: bytes) -> Iterator[Chain]:
-    """Yield proposals of all kinds in turn, so that none keeps the others from being tried."""
-    waiting = [iter(propose(body)) for body in _list_bodies(raw) for propose in PROPOSALS]
+    """Yield proposals of all kinds in turn, so that none keeps the others from being tried.
+
+    Where lines come again page by page the text without them goes first.
+    """
+    bodies = list(_list_bodies(raw))
+    most = _MOST_PROPOSED if len(bodies) == 1 else _OF_EACH
+    for body in reversed(bodies):
+        waiting = [iter(propose(body)) for propose in PROPOSALS]
+        yield from islice(_take_in_turn(waiting), most)
+
+
+def _take_in_turn(waiting: list[Iterator[Chain]]) -> Iterator[Chain]:
     while waiting:
         for source in list(waiting):
             chain = next(source, None)

@@ -324,7 +324,7 @@ class Made:
         return number
 
     def _count_early(self) -> int:
-        """Return how many lines are joined to the next though its first word would have stood on them."""
+        """Return how many lines are joined to the next though its first word would have stood on them, if most are."""
         if not any(isinstance(step, Unwrap) and step.glue == " " for step in self._chain.steps):
             return 0
         lines = [line.rstrip() for line in self._lines]
@@ -335,7 +335,8 @@ class Made:
         ]
         lengths = sorted(length for length, _ in pairs)
         width = lengths[int(_USUAL * (len(lengths) - 1))] if lengths else 0
-        return sum(length + 1 + word <= width for length, word in pairs)
+        number = sum(length + 1 + word <= width for length, word in pairs)
+        return number if 2 * number > len(pairs) else 0  # lines that were filled, some less
 
     def _count_inset(self) -> int:
         """Return how many records begin further in than others, where a mark parts fields and no level is told.

@@ -59,10 +59,21 @@ def propose(body: Body) -> Iterator[Chain]:
     lines = [body.lines[k] for k in body.full]
     if len(lines) < 2:
         return
-    for mark in list_marks(lines):
-        for first, last, before, note in _list_records(body, mark):
-            records = _put_together(body.lines[first:last], before)
-            yield from _cut(body, mark, records, before, first, last, note)
+    waiting = [_propose_mark(body, mark) for mark in list_marks(lines)]
+    while waiting:
+        for source in list(waiting):  # in turn: which mark it is shows in the records
+            chain = next(source, None)
+            if chain is None:
+                waiting.remove(source)
+            else:
+                yield chain
+
+
+def _propose_mark(body: Body, mark: str) -> Iterator[Chain]:
+    """Yield chains that cut at a mark."""
+    for first, last, before, note in _list_records(body, mark):
+        records = _put_together(body.lines[first:last], before)
+        yield from _cut(body, mark, records, before, first, last, note)
 
 
 def list_marks(lines: Sequence[str]) -> list[str]:
