@@ -19,7 +19,7 @@ __all__ = [
 
 PATTERN = 16.0  # bits of a pattern beyond its fields and its text
 
-FIGURE = r"\S{0,40}\d\S{0,40}"  # one piece that holds a figure
+FIGURE = r"(?=[^\s\d]{0,40}\d)\S{1,80}"  # one piece that holds a figure
 WORDS, LAST = (
     r"\S{1,90}(?: \S{1,90}){0,30}?",
     r"\S.{0,2000}",

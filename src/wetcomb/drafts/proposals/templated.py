@@ -58,6 +58,7 @@ _UNIT = re.compile(r"[^\W\d_]{1,4}|[%‰°]")
 _CURRENCY, _FIGURE = re.compile(r"[£$€¥₽#]|[A-Z]{1,3}"), re.compile(r"[\d£$€¥₽]")
 _SHAPES = ("digits", "number", "date", "time", "code")
 _WORD = re.compile(r"[^\W\d_]{2}")
+_STOP = re.compile(r"[^\w\s.,:'’/\\\]\[^-]")  # a mark that ends a field, and never stands in one
 _END = "\v"  # of a line, where lines are put together
 _BINDS = re.compile(r"(?<!\S)[\w./\\-]*[\w][/\\_-]$|^(?:::|[/\\_-])$")  # before a value
 _SIGN, _SPECIAL = re.compile(r"[^\w\s]"), re.compile(r"[{}]|([^\w\s])\1{2,}")
@@ -384,6 +385,9 @@ def _write_regex(parts: Sequence[_Part], names: Iterator[str]) -> str:
         if part.is_field:
             is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
             inside = FIGURE if is_figure else LAST if nth == len(parts) - 1 else WORDS
+            behind = parts[nth + 1].text.strip()[:1] if nth + 1 < len(parts) else ""
+            if behind and _STOP.match(behind) and not any(behind in v for v in part.values):
+                inside = inside.replace(r"\S", rf"[^\s{re.escape(behind)}]")
             said.append(f"(?P<{next(names)}>{inside})" + "?" * (not all(part.values)))
         else:
             said.append(_write_text(part.text))
