@@ -37,6 +37,7 @@ _NAME = r"[^\W\d_][\w -]*"
 
 
 _MOST = 3  # kinds of group lines
+_RIGHT = 0.55  # of the width of records, from where on no title of a group begins
 
 
 def find_named_lines(lines: SampleLines) -> tuple[dict[str, Any], list[str]]:
@@ -113,6 +114,11 @@ def _find_bare_groups(lines: SampleLines) -> tuple[tuple[str, ...], list[str]]:
     is_one_kind = len(set(values)) == len(values) > 1 and len(margins) == 1
     if not (is_one_kind and all(above) and not any(lines.records[: places[0]]) and lines.typed):
         return (), []
+    widest = max(
+        len(text) for text, is_one in zip(lines.texts, lines.records, strict=True) if is_one
+    )
+    if min(margins) > _RIGHT * widest:
+        return (), []  # under the last columns: a part of what stands there
     if lines.n_fields < 2 or any(re.match(TOTAL, v) or re.search(r"\s\s|\t", v) for v in values):
         return (), []
     said = f"Lines of words alone like {values[0]!r} ({len(values)} of them) each stand above records: column group."

@@ -38,7 +38,10 @@ from wetcomb.steps.wash.options import Wash
 __all__ = ["Found", "Stated", "search"]
 
 _MOST_TRIALS, _BEAM, _OTHERS, _ROUNDS = 220, 5, 2, 6
-_MOST_PROPOSED, _OF_EACH = 90, 60  # from one way to see a text, and from each where there are several
+_MOST_PROPOSED, _OF_EACH = (
+    90,
+    60,
+)  # from one way to see a text, and from each where there are several
 #: Every kind of proposal there is.
 PROPOSALS = (
     marked.propose,

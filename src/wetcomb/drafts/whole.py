@@ -30,15 +30,15 @@ _AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leav
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
 #: What another way must save, where only single records speak against the first and where doubts do: a
 #: share of its bits, and bits.
-_SNAGGED, _DOUBTED = (0.03, 60.0), (0.0, 20.0)
+_SNAGGED, _DOUBTED = (0.0, 12.0), (0.0, 12.0)
 #: Doubts that say nothing of how a text is built.
 _BESIDE = frozenset(
     ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
 )  # fmt: skip
 #: Options that say nothing of how a text is cut.
 _LOOSE = frozenset(["heading", "names", "quote", "missing"])
-_NEAR = 6.0  # bits that a way may take more of which less is doubtful
-_TRIED = 4  # of such ways that are looked at
+_NEAR = 12.0  # bits that a way may take more of which less is doubtful
+_TRIED = 6  # of such ways that are looked at
 _OUTSIDE = 0.5  # share of the bits of a text that may stand outside its table
 _WAYS, _FAR = 4, (0.12, 60.0)  # ways that are shown; what one may take more: a share, and bits
 _FIRST_LINES, _FIRST_BYTES = 300, 1 << 16

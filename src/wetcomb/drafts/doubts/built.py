@@ -22,7 +22,7 @@ from wetcomb.steps.split.options import Split
 
 __all__ = ["find_built_doubts"]
 
-_FEWEST = 4  # values that say something together
+_FEWEST, _COLUMNS = 4, 3  # values that say something together; columns of which one alone is odd
 _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
@@ -202,7 +202,7 @@ def _find_lone(seen: Drafted) -> Iterator[Raised]:
     """Look for single records that fill one column only, and not the first: they may go on with the one above."""
     table = seen.table
     filled = table.ends[: seen.n_records] > table.starts[: seen.n_records]
-    if filled.shape[1] < _FEWEST or seen.split.wrapped or seen.n_records < _FEWEST:
+    if filled.shape[1] < _COLUMNS or seen.split.wrapped or seen.n_records < _FEWEST:
         return
     lone = np.flatnonzero((filled.sum(axis=1) == 1) & ~filled[:, 0])
     if lone.size and float(filled.mean()) > _FULL:

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from wetcomb.core.table import MISSING
 from wetcomb.drafts.moves.restating import find_split, restate
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
+from wetcomb.drafts.pricing.names import is_torn
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.match.marks import QUOTE_WORDS
 from wetcomb.steps.clean.options import Clean
@@ -52,7 +53,8 @@ def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
     for nth, edge in enumerate(edges):
         both = there[:, nth] & there[:, nth + 1]
         sources = priced.batch.name_sources[nth : nth + 2]
-        if len(sources) == 2 and all(source.is_found for source in sources):
+        are_named = len(sources) == 2 and all(source.is_found for source in sources)
+        if are_named and not is_torn(priced.batch, sources[1]):
             continue  # the heading names both
         is_near = bool(both.any()) and bool(
             (table.starts[both, nth + 1] - table.ends[both, nth] <= 1).all()

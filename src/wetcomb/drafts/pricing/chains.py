@@ -13,6 +13,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from wetcomb.combs.memory import make_text
 from wetcomb.core.batch import Batch
 from wetcomb.core.errors import InputError
 from wetcomb.core.ledger import Charge
@@ -23,6 +24,7 @@ from wetcomb.drafts.pricing.made import KIND, Made
 from wetcomb.drafts.pricing.tokens import Tokens
 from wetcomb.steps.registry import begin
 from wetcomb.steps.step import Step
+from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Chain", "Priced", "PricedText"]
 
@@ -46,6 +48,7 @@ class PricedText:
     Attributes
     ----------
     lines : without their ends
+    said : the same, with what cannot be seen taken off and wrong decoding mended: what their words are
     plain : bits of the text as it stands
     """
 
@@ -53,9 +56,10 @@ class PricedText:
         self.raw, self.first_line = raw, first_line
         self._ends = _find_line_ends(raw)
         self.lines = [line.strip("\r\n\f") for line in self._cut(raw)]
-        self._tokens = Tokens(self.lines)
+        self.said = _wash(self.lines, raw)
+        self._tokens = Tokens(self.said)
         self._columns = ColumnPrices(self._tokens)
-        self.plain = sum(map(self._tokens.price, self.lines)) + KIND
+        self.plain = sum(map(self._tokens.price, self.said)) + KIND
 
     def _cut(self, raw: bytes) -> list[str]:
         starts = [0, *self._ends[:-1]]
@@ -78,8 +82,21 @@ class PricedText:
         assert batch.table is not None
         if not batch.table.names:
             raise InputError("no column comes out")
-        made = Made(self.lines, self.first_line, chain, stages, batch, batch.table)
+        made = Made((self.lines, self.said), self.first_line, chain, stages, batch, batch.table)
         return Priced(chain, made.price(self._tokens, self._columns), batch)
+
+
+def _wash(lines: Sequence[str], raw: bytes) -> list[str]:
+    """Return lines as a wash leaves them; as they are where it takes some off."""
+    if raw.isascii():
+        return list(lines)
+    washed = make_text([Wash()], raw)
+    starts = [0, *_find_line_ends(washed)[:-1]]
+    found = [
+        washed[a:b].decode().strip("\r\n\f")
+        for a, b in zip(starts, _find_line_ends(washed), strict=True)
+    ]
+    return found if len(found) == len(lines) else list(lines)
 
 
 def _find_line_ends(raw: bytes) -> list[int]:

@@ -40,6 +40,7 @@ _SPANNING, _OVER_BLANK = 3.0, 6.0  # a record over a blank line: a counted one, 
 _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
+_LEAD, _LED = re.compile(r"[^\w\s]{1,2}\s"), 12.0  # a mark before every value, which is none of it
 _RUN = re.compile(r"([^\w\s])\1{3,}")
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
@@ -59,20 +60,20 @@ class Made:
 
     def __init__(
         self,
-        lines: Sequence[str],
+        lines: tuple[Sequence[str], Sequence[str]],
         first_line: int,
         chain: Chain,
         stages: list[tuple[Text, Sequence[Charge]]],
         batch: Batch,
         table: Table,
     ) -> None:
-        self._lines, self._first_line = lines, first_line
+        (self._lines, self._said), self._first_line = lines, first_line
         self._chain, self._stages = chain, stages
         self._batch, self._table = batch, table
         self._frame = frozenset(chain.frame)
         self._is_pull = any(step.name == "pull" for step in chain.steps)
         self._is_each = any(getattr(step, "each", ()) for step in chain.steps)
-        self._roles = ["b" if not line.strip() else "d" for line in lines]
+        self._roles = ["b" if not line.strip() else "d" for line in self._lines]
         self._raw: list[str] = []
         self._listed: list[str] = []
         self._groups: list[str] = []
@@ -90,7 +91,7 @@ class Made:
         on_lines = self._look_at_records()
         for line, names in labels.items():
             self._roles[line] = "L" + "\0".join(names)
-        chain, lines = self._chain, self._lines
+        chain, lines = self._chain, self._said
         outside = [
             line
             for place, line in enumerate(lines)
@@ -249,7 +250,7 @@ class Made:
     def _price_names(self, tokens: Tokens) -> float:
         if self._is_pull:
             return 0.0  # labels are options
-        lines = [self._lines[k] for k, role in enumerate(self._roles) if role == "h"]
+        lines = [self._said[k] for k, role in enumerate(self._roles) if role == "h"]
         return price_names(self._batch, self._chain.steps, lines, tokens)
 
     def _price_columns(self, tokens: Tokens, columns: ColumnPrices) -> Iterator[float]:
@@ -264,6 +265,8 @@ class Made:
                 table.value(row, column) or "" for row in range(table.n_records) if not told[row]
             ]
             yield columns.price(values) + _GAP * sum(("  " in v) + v.count("\t") for v in values)
+            mark = _LEAD.match(values[0]) if len(values) > 1 else None
+            yield _LED * (mark is not None and all(v.startswith(mark[0]) for v in values))
 
     def _list_lines_of(self, column: int) -> Iterator[str]:
         """Yield what a column has on each line."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from wetcomb.core.batch import Batch
+from wetcomb.core.batch import Batch, NameSource
 from wetcomb.core.table import Table
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.terms import find_common_start
@@ -13,7 +13,7 @@ from wetcomb.drafts.pricing.tokens import Tokens
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
-__all__ = ["price_names"]
+__all__ = ["is_torn", "price_names"]
 
 _HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
 _CAPITALS = 10.0  # a heading in capitals over values that are not
@@ -56,7 +56,7 @@ def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], token
     bits -= _CAPITALS * _is_in_capitals(table, found)
     bits += _TITLE * (" " in find_common_start(names) and len(names) > 1)
     bits += _ODD_NAME * sum(_GAPS.search(name.strip()) is not None for name in names)
-    bits += _TORN * _count_torn(batch)
+    bits += _TORN * sum(is_torn(batch, source) for source in batch.name_sources)
     kinds = [_hold_against_below(table, column, name) for column, name in enumerate(names)]
     bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
     return bits + _SEVERAL * (len(lines) > 1)
@@ -72,15 +72,14 @@ def _is_in_capitals(table: Table, names: Sequence[str]) -> bool:
     return "".join(names).isupper() and 2 * sum(map(str.isupper, below)) < len(below)
 
 
-def _count_torn(batch: Batch) -> int:
-    """Return how many names begin within a word."""
-    number, data = 0, batch.text.data
-    for source in batch.name_sources:
-        for start, _ in source.spans[:1]:
-            left = data[max(0, start - _LONGEST) : start].tobytes().decode(errors="ignore")
-            right = data[start : start + _LONGEST].tobytes().decode(errors="ignore")
-            number += left[-1:].isalnum() and right[:1].isalnum()
-    return number
+def is_torn(batch: Batch, source: NameSource) -> bool:
+    """Return whether a name begins within a word."""
+    if not source.spans:
+        return False
+    data, start = batch.text.data, source.spans[0][0]
+    left = data[max(0, start - _LONGEST) : start].tobytes().decode(errors="ignore")
+    right = data[start : start + _LONGEST].tobytes().decode(errors="ignore")
+    return left[-1:].isalnum() and right[:1].isalnum()
 
 
 def _hold_against_below(table: Table, column: int, name: str) -> str:
