@@ -211,7 +211,9 @@ def _list_proposals(raw: bytes) -> Iterator[Chain]:
 def _take_in_turn(waiting: list[Iterator[Chain]]) -> Iterator[Chain]:
     while waiting:
         for source in list(waiting):
-            chain = next(source, None)
+            chain = None
+            with suppress(WetCombError):  # options that contradict each other make no chain
+                chain = next(source, None)
             if chain is None:
                 waiting.remove(source)
             else:

@@ -13,6 +13,7 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.core.table import MISSING
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.pricing.columns import find_rigid
+from wetcomb.drafts.pricing.names import is_torn
 from wetcomb.drafts.pricing.terms import find_common_start
 from wetcomb.drafts.proposals.surroundings import find_recurring
 from wetcomb.match.lines import match_line
@@ -45,6 +46,7 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
             yield from _find_fields(column, is_blank_cut=seen.split.blanks == "space")
             yield from _find_numbered(seen, column)
             yield from _find_same_figure(column)
+    yield from _find_torn_name(seen)
     yield from _find_slipped(seen)
     yield from _find_cut_off(seen)
     yield from _find_page_lines(seen)
@@ -54,6 +56,14 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_mixed_mark(seen)
     yield from _find_sliver(seen)
     yield from _find_empty(seen)
+
+
+def _find_torn_name(seen: Drafted) -> Iterator[Raised]:
+    """Look for a name that begins within a word of the heading."""
+    for column, source in zip(seen.table.names, seen.batch.name_sources, strict=False):
+        if is_torn(seen.batch, source):
+            yield Raised(Doubt("heading-torn", f"the name {column!r} begins within a word"))
+            return
 
 
 def _find_frame(column: Column) -> Iterator[Raised]:
@@ -170,7 +180,14 @@ def _find_empty(seen: Drafted) -> Iterator[Raised]:
 def _find_page_lines(seen: Drafted) -> Iterator[Raised]:
     """Look for values that took in lines which recur page by page."""
     lines = [" ".join(line.lstrip("> ").split()) for line in seen.inside.decode().splitlines()]
-    patterns = [compile_pattern(pattern) for pattern in find_recurring(lines)]
+    dropped = [text for step in seen.steps for text in getattr(step, "drop_lines", ())]
+    patterns = [compile_pattern(pattern) for pattern in (*find_recurring(lines), *dropped)]
+    for row in range(seen.n_records if dropped else 0):
+        said = " ".join(filter(None, seen.rows[row]))
+        if any(match_line(p, said.encode(), "line") for p in patterns):
+            said = f"a record is a line that recurs on every page: {said[:40]!r}"
+            yield Raised(Doubt("page-lines", said, seen.list_lines([row])))
+            return
     found = {line for line in lines for p in patterns if match_line(p, line.encode(), "line")}
     for column in seen.columns if found else ():
         for row, value in zip(column.rows, column.values, strict=True):

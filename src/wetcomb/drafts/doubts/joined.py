@@ -73,9 +73,11 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
         yield Raised(Doubt("joined-torn", said, seen.list_lines([])))
         return
     for first, above, below in pairs:
-        is_torn = above[-1:].isdigit() and below.strip()[:1].isdigit()
+        rest = below.strip()
+        is_torn = above[-1:].isdigit() and rest[:1].isdigit()
+        is_torn |= len(rest) < _FEWEST and rest.isalnum() and above[-1:].isalnum()
         if is_torn and len(above.encode()) == max(every):
-            said = f"a line of full width ends in a figure and the next begins with one: {above[-12:]!r} and {below.strip()[:12]!r} may be one"
+            said = f"a line of full width ends and the next begins within a word or a figure: {above[-12:]!r} and {rest[:12]!r} may be one"
             yield Raised(Doubt("joined-torn", said, ((first, first + 1),)))
             return
 

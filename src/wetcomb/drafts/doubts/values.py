@@ -38,6 +38,7 @@ _PARTED = re.compile(r"[^\W\d_]{2}- (?:[^\W\d_]*[a-zà-ÿ]|(?<=[A-Z]- )[A-Z]{2})
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
 _GLUED = re.compile(r"\d+[^\W\d_]|.*[^\W\d_]\d+$|.*[^\W\d_]{3}\d+[^\W\d_]{3}")
 _LONG = re.compile(r"[^\W\d_]{4}|\d[A-ZÀ-Þ][a-zà-ÿ]|[^\W\d_]+ [^\W\d_]{2}|[^\W\d_a-zA-Z]{3}")
+_SMALL = 12  # records, of which one with a blank first cell tells something
 _DRAWN = re.compile("[\u2500-\u257f]")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 #: Marks and words that stand for the value above.
@@ -70,7 +71,8 @@ def _find_first_blank(seen: Drafted) -> Iterator[Raised]:
     place = min(len(seen.split.group), len(seen.columns) - 1)
     first = seen.columns[place]
     blank = [row for row, values in enumerate(seen.rows) if not values[place]]
-    if len(blank) < max(2, _BLANK * seen.n_records):
+    is_small = seen.n_records < _SMALL and blank != [0]
+    if len(blank) < max(2 - is_small, _BLANK * seen.n_records):
         return
     said = f"{first.name} is blank in {len(blank)} of {count_noun(seen.n_records, 'record')}; nothing was joined or carried down"
     lines = seen.list_lines(blank[:3])
@@ -216,7 +218,7 @@ def _find_at(pattern: re.Pattern[str], value: str) -> re.Match[str] | None:
 def _find_glued(seen: Drafted) -> Iterator[Raised]:
     """Look for figures and words without anything between them, and names cut at a blank."""
     for column in seen.columns:
-        glued = [value for value in column.values if _GLUED.match(value) and _LONG.search(value)]
+        glued = [v for v in column.values if _GLUED.match(v) and (_LONG.search(v) or _is_named(v))]
         if len(glued) >= max(3, _MARKED * len(column.values)):
             said = f"{len(glued)} values of {column.name} look like {glued[0][:40]!r}: a figure and a word with nothing between"
             yield Raised(Doubt("glued-values", said))
@@ -230,6 +232,12 @@ def _find_glued(seen: Drafted) -> Iterator[Raised]:
             said = f"{left.values[0]!r} and {right.values[0]!r} stand side by side: they may be one name"
             yield Raised(Doubt("cut-inside", said))
             return
+
+
+def _is_named(value: str) -> bool:
+    """Return whether a figure and a name of three letters or more stand together."""
+    found = re.match(r"\d+([^\W\d_])([^\W\d_])[^\W\d_]", value)
+    return found is not None and found[1].isupper() and found[2].islower()
 
 
 def _find_units(seen: Drafted) -> Iterator[Raised]:

@@ -27,7 +27,7 @@ KIND = 4.0  # of structure
 _LISTED_LINE = 0.5  # a line outside that recurs: to be in a column is cheaper
 _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
-_NO_KEY = 2.0  # a record without its first cell
+_NO_KEY = 3.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _EARLY, _USUAL = (
     3.0,

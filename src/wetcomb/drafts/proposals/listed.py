@@ -39,7 +39,11 @@ def propose(body: Body) -> Iterator[Chain]:
                 yield body.make_chain((split,), first, last, note)
         stretches = [s for s in body.stretches if first <= s[0] < last]
         sizes = Counter(end - begin for begin, end in stretches)
-        if 2 <= len(stretches) <= _MOST_FIELDS * 4 and sizes.most_common(1)[0][1] >= 2:
+        usual = sizes.most_common(1)[0][0] if sizes else 0
+        is_whole = all(
+            end - begin != usual for begin, end in body.stretches if (begin, end) not in stretches
+        )
+        if 2 <= len(stretches) <= _MOST_FIELDS * 4 and sizes[usual] >= 2 and is_whole:
             for heading in ("first", "none"):
                 split = Split(column_by_column=True, heading=heading)
                 note = f"{len(stretches)} columns, one under another, a cell a line."

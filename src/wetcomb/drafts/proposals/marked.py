@@ -24,6 +24,7 @@ __all__ = ["list_marks", "propose"]
 
 _MOST_MARKS, _MOST_FIELDS = 5, 40
 _LEAST = 3  # lines or records
+_MOST_COUNTED = 12  # marks that a line is told to be a record by
 _NEAR = 2  # lines from one record to the next
 #: Marks that part fields, by name where they have one; the longer ones first.
 _USUAL = ("\t", ";", "|", ",", ":")
@@ -123,6 +124,9 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
     if dense not in ((first, last), (fit[0], fit[-1] + 1)):
         yield *dense, (), "a record a line"
     inside = [k for k in body.full if first <= k < last]
+    if _has_open_quotes([body.lines[k] for k in inside], mark):
+        return  # cells in quotes go on over lines by themselves
+    yield from _fill_up(body, mark, usual, marked)
     indents = [len(body.lines[k]) - len(body.lines[k].lstrip()) for k in inside]
     least = min(indents)
     n_deep = sum(indent > least for indent in indents)
@@ -136,6 +140,28 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
                 yield begin, last, (Unwrap(starts=(pattern,)),), f"records begin with {pattern}"
     if len(body.stretches) > _LEAST and len(inside) > len(body.stretches):
         yield first, last, (Unwrap(blank_lines=True),), "blank lines part the records"
+
+
+def _has_open_quotes(lines: Sequence[str], mark: str) -> bool:
+    """Return whether several lines open a cell in quotes that ends on another."""
+    sign = re.escape(mark.strip() or mark)
+    opens, closes = re.compile(rf'(?:^|{sign})\s*"(?!")'), re.compile(rf'(?<!")"\s*(?:$|{sign})')
+    return sum(len(opens.findall(line)) > len(closes.findall(line)) for line in lines) >= 2
+
+
+def _fill_up(
+    body: Body, mark: str, usual: int, marked: Sequence[int]
+) -> Iterator[tuple[int, int, tuple[Step, ...], str]]:
+    """Yield the part in which lines with fewer marks than most go on with the record above, if there are some."""
+    whole = [k for k in marked if body.lines[k].count(mark) == usual]
+    short = [k for k in body.full if k > whole[0] and body.lines[k].count(mark) < usual]
+    if usual > 1 and len(whole) >= _LEAST and 2 <= len(short) <= 2 * len(whole):
+        first, last = body.widen([whole[0], max(whole[-1], short[-1])])
+        sign = re.escape(mark.strip() or mark)
+        if len(mark.strip() or mark) == 1 and usual <= _MOST_COUNTED:
+            starts = f"regex:^{rf'[^{sign}]{{0,200}}{sign}' * usual}"
+            note = f"a line with fewer than {usual} of them goes on with the one above"
+            yield max(first, whole[0]), last, (Unwrap(starts=(starts,)),), note
 
 
 def _find_dense(body: Body, fit: Sequence[int]) -> tuple[int, int]:

@@ -31,6 +31,7 @@ __all__ = ["propose"]
 _LEAST, _SHARE = 4, 0.6
 _MOST = 16  # pieces
 _LISTED = 4  # different words of a short list
+_CHOSEN = 0.15  # share of the lines that have one of a few words of which each has one
 _ALONE = 0.05  # share of them that may be all there is before the next rigid piece
 _RIGID = frozenset(["date", "time", "number", "code", "hex", "mail"])
 
@@ -42,7 +43,9 @@ def propose(body: Body) -> Iterator[Chain]:
         return
     shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
     for listed in (True, False):
-        forms = {k: _collapse(lines[k], shapes[k], lines, shapes, listed=listed) for k in lines}
+        known = _find_listed(lines, shapes) if listed else {}
+        choice = _find_choice(lines, shapes) if listed else frozenset[str]()
+        forms = {k: _collapse(lines[k], shapes[k], known, choice) for k in lines}
         usual, number = Counter(forms.values()).most_common(1)[0]
         if number < max(_LEAST, _SHARE * len(lines)) or not 2 <= len(usual) <= _MOST:
             continue
@@ -65,17 +68,20 @@ def _find_shape(piece: str) -> str:
 def _collapse(
     pieces: Sequence[str],
     shapes: Sequence[str],
-    lines: dict[int, list[str]],
-    all_shapes: dict[int, list[str]],
-    *,
-    listed: bool,
+    known: dict[str, frozenset[str]],
+    choice: frozenset[str],
 ) -> tuple[str, ...]:
-    """Return the order of a line's fields: shapes, `w` for words, a list of words where only these stand."""
-    known = _find_listed(lines, all_shapes) if listed else {}
+    """Return the order of a line's fields: shapes, `w` for words, a list of words where only these stand.
+
+    Parameters
+    ----------
+    known : the few words that stand behind the N-th rigid piece
+    choice : the few words of which every line has one, wherever it stands
+    """
     form: list[str] = []
     after = "^"
     for piece, shape in zip(pieces, shapes, strict=True):
-        words = known.get(after)
+        words = known.get(after) or (choice if piece in choice else None)
         if shape == "w" and words and piece in words:
             form.append("=" + "|".join(sorted(words)))
             after = "="
@@ -88,6 +94,24 @@ def _collapse(
         form.append("m" if shape == "mail" else _tell_glued(piece, shape))
         after = f"{sum(part != 'w' and part[0] != '=' for part in form)}"
     return tuple(form)
+
+
+def _find_choice(lines: dict[int, list[str]], shapes: dict[int, list[str]]) -> frozenset[str]:
+    """Return a few words of which every line has exactly one, wherever it stands between others."""
+    held = [
+        {piece for piece, shape in zip(lines[k], shapes[k], strict=True) if shape == "w"}
+        for k in lines
+    ]
+    choice: set[str] = set()
+    left = held
+    while left and len(choice) < _LISTED:
+        counts = Counter(word for words in left for word in words)
+        word, number = max(counts.items(), key=lambda item: (item[1], item[0]), default=("", 0))
+        if number < _CHOSEN * len(held) or any(word in words and choice & words for words in held):
+            return frozenset()
+        choice.add(word)
+        left = [words for words in left if word not in words]
+    return frozenset(choice) if not left and len(choice) > 1 else frozenset()
 
 
 def _find_listed(
