@@ -77,6 +77,8 @@ def find_pull(
         return None
     if len(names) < _UNPARTED and not _are_parted(seen, begins) and not any(seen.inner):
         return None  # two who speak in turn are no labels
+    if not _are_parted(seen, begins) and _are_led(seen):
+        return None  # a list of names with leaders, some of them more than once
     n_lines, n_claimed, goes_on = _count_claimed(seen, begins)
     n_own = sum(map(bool, seen.labels))
     if n_own < _OWN * claimed * n_lines:
@@ -228,6 +230,16 @@ def _count_odd(seen: Seen, begins: Sequence[int]) -> int:
 def _are_parted(seen: Seen, begins: Sequence[int]) -> bool:
     """Return whether blank lines or rules stand before most of the blocks."""
     return sum(place in seen.parted for place in begins) >= _FIRST * len(begins)
+
+
+def _are_led(seen: Seen) -> bool:
+    """Return whether leaders stand behind all labels."""
+    marks = {
+        found["mark"].strip()[:1]
+        for line, label in zip(seen.lines, seen.labels, strict=True)
+        if label and (found := MARKED.fullmatch(line))
+    }
+    return bool(marks) and marks <= {".", "…"}
 
 
 def _are_blocks(seen: Seen, begins: Sequence[int]) -> bool:

@@ -20,11 +20,12 @@ from wetcomb.drafts.moves.lines import (
     join_wrapped,
     mend_hyphens,
     name_lines,
+    wash_first,
 )
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
 
 __all__ = ["MOVES"]
 
 MOVES: tuple[Callable[[PricedText, Priced], Iterator[Chain]], ...] = (
-    take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, quote, join_wrapped, join_columns, carry_down, mend_hyphens, join_bare, realign, space_once, leave_out,
+    wash_first, take_heading, take_in, take_frame_off, name_lines, group_by_margin, strip_drawn, quote, join_wrapped, join_columns, carry_down, mend_hyphens, join_bare, realign, space_once, leave_out,
 )  # fmt: skip

@@ -19,8 +19,16 @@ from wetcomb.drafts.record_lines import SampleLines
 from wetcomb.drafts.trial import try_split
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.unwrap.options import Unwrap
+from wetcomb.steps.wash.options import Wash
 
-__all__ = ["group_by_margin", "join_bare", "join_wrapped", "mend_hyphens", "name_lines"]
+__all__ = [
+    "group_by_margin",
+    "join_bare",
+    "join_wrapped",
+    "mend_hyphens",
+    "name_lines",
+    "wash_first",
+]
 
 _OVER = 1.5  # lines below one at the margin that names them
 _KEYS, _PARTED, _HEADS = 3, 3, 3
@@ -98,6 +106,14 @@ def _find_labelled(text: PricedText, priced: Priced) -> tuple[str, str, str] | N
             pattern = rf"regex:{label}{re.escape(mark)}\s+(?P<{label}>\S.*)"
         return pattern, text.lines[mine[0]].strip(), label
     return None
+
+
+def wash_first(text: PricedText, priced: Priced) -> Iterator[Chain]:
+    """Yield the chain behind a wash, where that takes off what cannot be seen or mends wrong decoding."""
+    chain = priced.chain
+    if text.said != text.lines and not any(isinstance(step, Wash) for step in chain.steps):
+        note = "What cannot be seen, and what was decoded wrongly, is washed off first."
+        yield replace(chain, steps=(Wash(), *chain.steps), notes=(*chain.notes, note))
 
 
 def mend_hyphens(text: PricedText, priced: Priced) -> Iterator[Chain]:

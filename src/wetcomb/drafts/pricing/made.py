@@ -41,6 +41,10 @@ _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
 _LEAD, _LED = re.compile(r"[^\w\s]{1,2}\s"), 12.0  # a mark before every value, which is none of it
+_MARKS, _INSIDE = (
+    (": ", "; ", " | ", " / ", " – ", " - "),
+    12.0,
+)  # one within every value: it parts two
 _RUN = re.compile(r"([^\w\s])\1{3,}")
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
@@ -267,6 +271,7 @@ class Made:
             yield columns.price(values) + _GAP * sum(("  " in v) + v.count("\t") for v in values)
             mark = _LEAD.match(values[0]) if len(values) > 1 else None
             yield _LED * (mark is not None and all(v.startswith(mark[0]) for v in values))
+            yield _INSIDE * _holds_mark(values)
 
     def _list_lines_of(self, column: int) -> Iterator[str]:
         """Yield what a column has on each line."""
@@ -378,6 +383,12 @@ class Made:
         if self._batch.moves is not None:
             bits += 4.0 * self._batch.moves.changed.size
         return bits
+
+
+def _holds_mark(values: Sequence[str]) -> bool:
+    """Return whether all of several values hold one and the same mark, once."""
+    marks = (mark for mark in _MARKS if values and mark in values[0])
+    return len(values) > 3 and any(all(v.count(mark) == 1 for v in values) for mark in marks)
 
 
 def _shorten(text: str) -> str:

@@ -56,6 +56,7 @@ def find_common_start(values: Sequence[str]) -> str:
     return first[:size]
 
 
+@lru_cache(1 << 16)
 def measure_width(text: str) -> int:
     """Return the display cells of a text."""
     if text.isascii():

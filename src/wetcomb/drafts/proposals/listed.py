@@ -15,7 +15,7 @@ from wetcomb.steps.split.options import Split
 __all__ = ["propose"]
 
 _LEAST, _MOST_FIELDS, _TRIED = 6, 16, 4
-_MOST_WINDOWS = 4
+_MOST_WINDOWS, _OVER = 4, 4  # parts that are tried; lines that may be over beside whole records
 _MORE = 0.1  # share of lines by which a period must be more alike than neighbours are
 
 
@@ -36,7 +36,8 @@ def propose(body: Body) -> Iterator[Chain]:
                     delimiter=("newline",), per_record=number, heading="none", fields=number,
                     quote=("none",), cell_shapes=shapes,
                 )  # fmt: skip
-                yield body.make_chain((split,), first, last, note)
+                for begin, end in _list_trims(body, first, last, number):
+                    yield body.make_chain((split,), begin, end, note)
         stretches = [s for s in body.stretches if first <= s[0] < last]
         sizes = Counter(end - begin for begin, end in stretches)
         usual = sizes.most_common(1)[0][0] if sizes else 0
@@ -50,6 +51,15 @@ def propose(body: Body) -> Iterator[Chain]:
                 yield body.make_chain((split,), first, last, note)
 
 
+def _list_trims(body: Body, first: int, last: int, number: int) -> Iterator[tuple[int, int]]:
+    """Yield a part as it is, and where whole records would leave lines over, without as many at one end or both."""
+    yield first, last
+    full = [k for k in body.full if first <= k < last]
+    over = len(full) % number
+    for top in dict.fromkeys((over, 0, over // 2)) if 0 < over <= _OVER else ():
+        yield full[top], full[len(full) - 1 - (over - top)] + 1
+
+
 def _propose_headed(body: Body) -> Iterator[Chain]:
     """Yield chains for columns of one length one under another, each under its heading, nothing between them."""
     for first, last in [*body.list_windows(2, 1)][:_MOST_WINDOWS]:
@@ -60,7 +70,8 @@ def _propose_headed(body: Body) -> Iterator[Chain]:
             size = len(lines) // number
             names = tuple(lines[place * size] for place in range(number))
             others = {line for k, line in enumerate(lines) if k % size}
-            if len(set(names)) < number or others & set(names):
+            n_left = len(body.full) - len(lines)
+            if len(set(names)) < number or others & set(names) or n_left >= size:
                 continue
             split = Split(column_by_column=True, heading="first", names=names)
             note = (

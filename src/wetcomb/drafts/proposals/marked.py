@@ -95,6 +95,13 @@ def list_marks(lines: Sequence[str]) -> list[str]:
         kept.append(text)
         if len(kept) == _MOST_MARKS:
             break
+    often = max(
+        (text for text in _USUAL if text in counts), key=lambda text: sum(counts[text]), default=""
+    )
+    if often and not any(
+        often in text and sum(counts[text]) == sum(counts[often]) for text in kept
+    ):
+        kept[_MOST_MARKS - 1 :] = [often]  # lines may be torn, so that none has as many as others
     return kept
 
 
@@ -145,7 +152,7 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
 def _has_open_quotes(lines: Sequence[str], mark: str) -> bool:
     """Return whether several lines open a cell in quotes that ends on another."""
     sign = re.escape(mark.strip() or mark)
-    opens, closes = re.compile(rf'(?:^|{sign})\s*"(?!")'), re.compile(rf'(?<!")"\s*(?:$|{sign})')
+    opens, closes = re.compile(rf'(?:^|{sign}\s*)"(?!")'), re.compile(rf'(?<!")"\s*(?:$|{sign})')
     return sum(len(opens.findall(line)) > len(closes.findall(line)) for line in lines) >= 2
 
 
@@ -155,7 +162,8 @@ def _fill_up(
     """Yield the part in which lines with fewer marks than most go on with the record above, if there are some."""
     whole = [k for k in marked if body.lines[k].count(mark) == usual]
     short = [k for k in body.full if k > whole[0] and body.lines[k].count(mark) < usual]
-    if usual > 1 and len(whole) >= _LEAST and 2 <= len(short) <= 2 * len(whole):
+    goes_on = all(body.lines[k - 1].strip() for k in short)
+    if usual > 1 and len(whole) >= _LEAST and goes_on and 2 <= len(short) <= 2 * len(whole):
         first, last = body.widen([whole[0], max(whole[-1], short[-1])])
         sign = re.escape(mark.strip() or mark)
         if len(mark.strip() or mark) == 1 and usual <= _MOST_COUNTED:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
+from itertools import pairwise
 
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
@@ -91,7 +92,9 @@ def _propose_trees(body: Body) -> Iterator[Chain]:
         heads = [k for k in inside if indents[k] in used]
         starts = [k for k in inside if indents[k] == used[0]]
         first_record = next((k for k in inside if k > starts[0] and indents[k] == deepest), None)
-        if first_record is None or not 2 <= len(heads) <= len(records):
+        counts_above = [sum(indents[k] == level for k in inside) for level in used]
+        is_broader = all(a <= b for a, b in pairwise([*counts_above, len(records)]))
+        if first_record is None or len(heads) < 2 or not is_broader:
             continue
         first = max(k for k in starts if k < first_record)
         groups = tuple(
