@@ -35,6 +35,7 @@ _WITHIN, _UNITS = (
 _RARE, _NARROW = 0.2, 3  # share of the records that fill a piece of a column, and its signs
 _SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\"]|[;:,]$")
+_LEADER = re.compile(r"\S ?([.·…_])(?: ?\1){3,} ?\S")
 _NUMBERED = re.compile(r"(\d+)\.? +[^\W\d]")
 
 
@@ -54,6 +55,7 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_lone(seen)
     yield from _find_cut_within(seen)
     yield from _find_mixed_mark(seen)
+    yield from _find_leaders(seen)
     yield from _find_sliver(seen)
     yield from _find_empty(seen)
 
@@ -239,6 +241,16 @@ def _find_cut_within(seen: Drafted) -> Iterator[Raised]:
     if len(held) >= _FEWEST and len(within) >= _SAME * len(held):
         said = f"{marks[0]!r} was taken for what parts fields, and stands within words or figures, as in {within[0].strip()[:40]!r}"
         yield Raised(Doubt("cut-inside", said))
+
+
+def _find_leaders(seen: Drafted) -> Iterator[Raised]:
+    """Look for values that hold a leader: what stands before it and behind are two fields."""
+    for column in seen.columns:
+        led = [value for value in column.values if _LEADER.search(value)]
+        if len(led) >= max(_FEWEST - 1, _SAME * len(column.values)):
+            said = f"{len(led)} values of {column.name} hold a leader, like {led[0][:40]!r}"
+            yield Raised(Doubt("mark-inside", said))
+            return
 
 
 def _find_mixed_mark(seen: Drafted) -> Iterator[Raised]:

@@ -66,7 +66,11 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
     lengths = Counter(len(above.encode()) for _, above, _ in pairs)
     length, number = lengths.most_common(1)[0] if lengths else (0, 0)
     every = [len(line.rstrip().encode()) for line in seen.inside.decode().splitlines()]
-    if number >= max(_FEWEST, _SAME * len(pairs)) and length == max(every):
+    is_marked = bool(seen.split.literals) and any(
+        isinstance(s, Unwrap) and s.starts for s in seen.steps
+    )
+    least = 1 if is_marked else _FEWEST  # records of one line each, but for what was cut off
+    if number >= max(least, _SAME * len(pairs)) and length == max(every):
         said = (
             f"{number} lines that go on are all {length} long: they may have been cut within words"
         )
@@ -74,7 +78,8 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
         return
     for first, above, below in pairs:
         rest = below.strip()
-        is_torn = above[-1:].isdigit() and rest[:1].isdigit()
+        is_torn = above.rstrip("-/.,:")[-1:].isalnum() and rest[:1].isdigit()
+        is_torn &= above[-1:].isdigit() or not above[-1:].isalnum()
         is_torn |= len(rest) < _FEWEST and rest.isalnum() and above[-1:].isalnum()
         if is_torn and len(above.encode()) == max(every):
             said = f"a line of full width ends and the next begins within a word or a figure: {above[-12:]!r} and {rest[:12]!r} may be one"

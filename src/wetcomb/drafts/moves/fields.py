@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from wetcomb.core.table import MISSING
 from wetcomb.drafts.moves.restating import find_split, restate
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
+from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.pricing.names import is_torn
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.match.marks import QUOTE_WORDS
@@ -31,6 +32,7 @@ __all__ = [
 ]
 
 _ABSORBING = 6  # columns at the end that may take a surplus
+_MOSTLY = 0.8  # share of the values of a column of figures that are some
 _THIN = 0.2  # share of the records that fill a column which may be none
 _LONG, _SPREAD, _FEWEST = (
     60,
@@ -54,13 +56,16 @@ def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
         both = there[:, nth] & there[:, nth + 1]
         sources = priced.batch.name_sources[nth : nth + 2]
         are_named = len(sources) == 2 and all(source.is_found for source in sources)
-        if are_named and not is_torn(priced.batch, sources[1]):
+        is_cut = len(sources) == 2 and is_torn(priced.batch, sources[1])
+        if are_named and not is_cut:
             continue  # the heading names both
         is_near = bool(both.any()) and bool(
             (table.starts[both, nth + 1] - table.ends[both, nth] <= 1).all()
         )
+        units = {table.value(row, nth + 1) for row in range(table.n_records)} - {"", None}
+        is_near &= len(units) == 1 or not _are_figures(priced, nth)  # else they are two fields
         is_thin = min(there[:, nth].mean(), there[:, nth + 1].mean()) <= _THIN
-        if is_near or is_thin:
+        if is_near or is_thin or is_cut:
             fewer = tuple(one for one in edges if one != edge)
             fields = (
                 split.fields - 1 if isinstance(split.fields, int) and split.fields else split.fields
@@ -68,6 +73,15 @@ def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
             step = replace(split, edges=fewer, fields=fields)
             note = f"Cut at columns {', '.join(map(str, fewer))}: at {edge} values would be parted."
             yield restate(priced.chain, place, step, note)
+
+
+def _are_figures(priced: Priced, column: int) -> bool:
+    """Return whether nearly all values of a column hold figures and no words."""
+    table = priced.batch.table
+    assert table is not None
+    values = [v for row in range(table.n_records) if (v := table.value(row, column))]
+    rigid = [find_rigid(value) for value in values]
+    return sum(r is not None and r.shape != "words" for r in rigid) >= _MOSTLY * len(values)
 
 
 def carry_down(text: PricedText, priced: Priced) -> Iterator[Chain]:

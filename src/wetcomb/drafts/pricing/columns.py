@@ -24,6 +24,7 @@ COLUMN = 7.0
 _CONSTANT = 12.0
 _END = 2.0  # of a value that is told as text
 _EMPTY = 20.0
+_UNITS = 14.0  # several words behind figures: rather another column than their units
 _MARKS = 4.0  # of a value of nothing but marks: more likely a piece of a delimiter
 _LACKING = frozenset(["-", "–", "—", "--", "---", "?", "...", "*", "/", "–––", "•"])
 _BLANKS = " \u00a0\u2009\u202f\u2007"
@@ -145,6 +146,9 @@ class ColumnPrices:
                 free += [value for value, _ in items]
                 continue
             bits += slots + (len(items) if key[0] == "words" and key[1][0] == "d" else 0)
+            is_number = key[0] == "number" and key[1].endswith(" w")
+            if is_number and len({rigid.slots[-1] for rigid in rigids}) > 1:
+                bits += _UNITS
             counts.append(len(items))
             shapes.add(key[0])
         if free:

@@ -14,6 +14,7 @@ from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.columns import ColumnPrices
+from wetcomb.drafts.pricing.indents import price_indents
 from wetcomb.drafts.pricing.layout import Pieces, price_layout
 from wetcomb.drafts.pricing.names import price_names
 from wetcomb.drafts.pricing.terms import price_furniture, price_options, price_roles
@@ -29,13 +30,7 @@ _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _NO_KEY = 3.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
-_EARLY, _USUAL = (
-    3.0,
-    0.8,
-)  # a line joined to the next, whose first word it had room for; of so long lines
-_OUTDENTED = 8.0  # a line that goes on with a record and stands further left
-_GAP = 6.0  # a value with a gap in it, and each tab in one: it may be two
-_INSET, _DEEPER = 8.0, 2  # a record further in than others by so much, which nothing tells of
+_GAP, _MOST_GAPS, _GAPS = 6.0, 5, re.compile(r" {2,}|\t")  # gaps in a value: it may be several
 _SPANNING, _OVER_BLANK = 3.0, 6.0  # a record over a blank line: a counted one, one joined
 _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
@@ -82,7 +77,7 @@ class Made:
         self._listed: list[str] = []
         self._groups: list[str] = []
         self._between: list[str] = []  # marks that no label claims
-        self._n_marks = self._n_spanning = 0
+        self._n_marks = self._n_spanning = self._n_more_gaps = 0
         self._pieces = self._find_pieces()
 
     def price(self, tokens: Tokens, columns: ColumnPrices) -> dict[str, float]:
@@ -125,7 +120,7 @@ class Made:
             "listed": list_bits(self._listed, 1.0) + sum(map(price_once, set(self._listed))),
             "marks": _NO_MARK * self._n_marks,
             "dropped": _DROPPED * (between.count("d") + between.count("x") * self._is_each),
-            "odd": self._price_odd(tokens) + _OUTDENTED * self._count_outdented() + _INSET * self._count_inset() + _EARLY * self._count_early(),
+            "odd": self._price_odd(tokens) + price_indents(self._lines, self._roles, chain.steps),
         }  # fmt: skip
 
     def _list_patterns(self) -> list[str]:
@@ -239,10 +234,16 @@ class Made:
                 if self._roles[further] == "d":
                     mine[further] = None
         firsts = Counter(min(lines) for lines in seen.values())
-        self._n_spanning = sum(
-            any(self._roles[line] == "b" for line in range(min(lines), max(lines)))
+        gaps = [
+            sum(
+                self._roles[k] == "b" != self._roles[k - 1]
+                for k in range(min(lines) + 1, max(lines))
+            )
             for lines in seen.values()
-        )
+        ]
+        self._n_spanning = sum(map(bool, gaps))
+        usual = Counter(gaps).most_common(1)[0][0] if gaps else 0
+        self._n_more_gaps = sum(max(0, number - usual) for number in gaps)
         for lines in seen.values():
             for place, line in enumerate(sorted(lines)):
                 if line in firsts:
@@ -268,7 +269,8 @@ class Made:
             values = [
                 table.value(row, column) or "" for row in range(table.n_records) if not told[row]
             ]
-            yield columns.price(values) + _GAP * sum(("  " in v) + v.count("\t") for v in values)
+            gaps = sum(min(_MOST_GAPS, len(_GAPS.findall(v))) for v in values)
+            yield columns.price(values) + _GAP * gaps
             mark = _LEAD.match(values[0]) if len(values) > 1 else None
             yield _LED * (mark is not None and all(v.startswith(mark[0]) for v in values))
             yield _INSIDE * _holds_mark(values)
@@ -318,52 +320,6 @@ class Made:
         )
         return sum(lines) + 0.5 * (n_columns - sum(n > 0 for n in here.values()))
 
-    def _count_outdented(self) -> int:
-        """Return how many lines go on with a record and stand further left than it begins."""
-        if not any(step.name == "unwrap" for step in self._chain.steps):
-            return 0
-        number, begin = 0, 0
-        for line, role in zip(self._lines, self._roles, strict=True):
-            indent = len(line) - len(line.lstrip())
-            if role == "r":
-                begin = indent
-            elif role[0] == "c":
-                number += indent < begin
-        return number
-
-    def _count_early(self) -> int:
-        """Return how many lines are joined to the next though its first word would have stood on them, if most are."""
-        if not any(isinstance(step, Unwrap) and step.glue == " " for step in self._chain.steps):
-            return 0
-        lines = [line.rstrip() for line in self._lines]
-        pairs = [
-            (len(lines[k - 1]), len(lines[k].split()[0]))
-            for k in range(1, len(lines))
-            if self._roles[k][0] == "c" and self._roles[k - 1][0] in "rc"
-        ]
-        lengths = sorted(length for length, _ in pairs)
-        width = lengths[int(_USUAL * (len(lengths) - 1))] if lengths else 0
-        number = sum(length + 1 + word <= width for length, word in pairs)
-        return number if 2 * number > len(pairs) else 0  # lines that were filled, some less
-
-    def _count_inset(self) -> int:
-        """Return how many records begin further in than others, where a mark parts fields and no level is told.
-
-        First cells that end in one column are aligned by that.
-        """
-        steps = self._chain.steps
-        splits = [step for step in steps if isinstance(step, Split) and not step.column]
-        if len(splits) != 1 or any(step.name == "unwrap" for step in steps):
-            return 0
-        split = splits[0]
-        if split.edges or split.group or split.wrapped or split.records_at != "newline":
-            return 0
-        lines = [line for line, role in zip(self._lines, self._roles, strict=True) if role == "r"]
-        indents = [len(line) - len(line.lstrip()) for line in lines]
-        ends = {indent + len(line.split()[0]) for indent, line in zip(indents, lines, strict=True)}
-        least = min(indents, default=0)
-        return sum(indent >= least + _DEEPER for indent in indents) if len(ends) > 1 else 0
-
     def _price_odd(self, tokens: Tokens) -> float:
         table = self._table
         first = table.starts[:, 0], table.ends[:, 0]
@@ -380,6 +336,8 @@ class Made:
             isinstance(s, Unwrap) and not s.all and not s.blank_lines for s in self._chain.steps
         ):
             bits += _OVER_BLANK * self._n_spanning
+        elif any(isinstance(s, Split) and s.outline_level for s in self._chain.steps):
+            bits += _OVER_BLANK * self._n_more_gaps
         if self._batch.moves is not None:
             bits += 4.0 * self._batch.moves.changed.size
         return bits

@@ -23,7 +23,7 @@ __all__ = ["propose"]
 
 _LEAST, _MOST_MARKS = 3, 9
 _FIGURES = 0.6  # share of the lines that hold figures, below a line of names that holds none
-_UNITS = "%‰°"
+_UNITS = "%‰°€£$₽¥"
 _UNSAFE = set('=,"')  # of a name that would have to stand in quotes
 _MARK = re.compile(r" [^\w\s]{1,3} |[^\w\s'\"()-]{1,3} ?|\t")
 _LEADER = re.compile(r"(?:\.{3,}|(?: \.){3,}|…{2,}|_{3,}|(?:· ?){3,})")
@@ -46,8 +46,11 @@ def _propose_long(body: Body) -> Iterator[Chain]:
             continue
         before: tuple[Step, ...] = (Unwrap(all=True),) if last - first > 1 else ()
         counts = Counter(mark for mark in _MARK.findall(joined) if mark.strip() or mark == "\t")
-        for mark in [mark for mark in counts if mark[0] in _UNITS and len(mark.strip()) > 1]:
-            counts[mark[1:]] += counts.pop(mark)  # the unit of a figure, and a mark behind it
+        for mark in [mark for mark in counts if mark[0] in _UNITS]:
+            if len(mark.strip()) > 1:
+                counts[mark[1:]] += counts.pop(mark)  # the unit of a figure, and a mark behind it
+            elif len(re.findall(rf"\d {{0,1}}{re.escape(mark.strip())}", joined)) > 1:
+                del counts[mark]
         marks = [mark for mark, n in counts.most_common(_MOST_MARKS) if n >= 2]
         found = []
         for outer in marks:
@@ -183,7 +186,7 @@ def _find_names(body: Body, first: int, last: int, number: int) -> tuple[int, li
     full = [k for k in body.full if first <= k < last]
     for nth, k in enumerate(full[:-1]):
         words, below = body.lines[k].split(), full[nth + 1 :]
-        if len(words) != number:
+        if len(words) != number or below[0] != k + 1 or any(word.endswith(":") for word in words):
             continue
         n_figures = sum(any(map(str.isdigit, body.lines[line])) for line in below)
         is_bare = not any(map(str.isdigit, body.lines[k])) and not _UNSAFE & set(body.lines[k])
