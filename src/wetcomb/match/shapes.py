@@ -29,8 +29,8 @@ _DATE = (
     rf"|\d{{1,2}}\.? ?-?{_LETTER}{{3,9}}\.?,? ?-?(?:\d{{4}}|\d{{2}})"
     rf"|{_LETTER}{{3,9}}\.? \d{{1,2}}, \d{{4}}"
 )
-_SIGN = r"(?:[$]|\xC2[\xA3\xA5]|\xE2\x82\xAC|[A-Z]{3})"
-_MONEY = rf"(?:{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?"
+_SIGN = r"(?:[$]|\xC2[\xA3\xA5]|\xE2\x82[\xA0-\xBF]|[A-Z]{3})"
+_MONEY = rf"(?:[-+]?{_SIGN} ?)?(?:{_NUMBER})-?(?: ?{_SIGN})?"
 _WORD = rf"{_LETTER}+(?:(?:['-]|\xE2\x80\x99){_LETTER}+)*\.?"
 _ALNUM = rf"(?:{_LETTER}|\d)"
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
@@ -18,6 +19,7 @@ __all__ = ["find_join_doubts"]
 
 _FEWEST = 3  # lines that go on and are of one length
 _SAME = 0.9  # share of them
+_OPEN = re.compile(r"\d[.,:]?$|\w[-/]$")  # how a line ends within a figure or a code
 
 
 def find_join_doubts(seen: Drafted) -> Iterator[Raised]:
@@ -78,8 +80,7 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
         return
     for first, above, below in pairs:
         rest = below.strip()
-        is_torn = above.rstrip("-/.,:")[-1:].isalnum() and rest[:1].isdigit()
-        is_torn &= above[-1:].isdigit() or not above[-1:].isalnum()
+        is_torn = rest[:1].isdigit() and _OPEN.search(above) is not None
         is_torn |= len(rest) < _FEWEST and rest.isalnum() and above[-1:].isalnum()
         if is_torn and len(above.encode()) == max(every):
             said = f"a line of full width ends and the next begins within a word or a figure: {above[-12:]!r} and {rest[:12]!r} may be one"

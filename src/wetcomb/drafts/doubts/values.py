@@ -43,6 +43,8 @@ _DRAWN = re.compile("[\u2500-\u257f]")
 _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 #: Marks and words that stand for the value above.
 _DITTO = frozenset(('"', "''", "″", "〃", "„", "do.", "ditto", "idem", "id."))
+#: Words for what is missing.
+_NOTHING = frozenset(("nil", "n/a", "na", "n.a.", "none", "null", "nan", "tba", "tbd", "k.a."))
 _FIGURES = TYPED - {"email", "url"}
 
 
@@ -164,7 +166,9 @@ def _find_foreign(seen: Drafted, column: Column) -> Iterator[Raised]:
     odd = [
         (row, value)
         for row, value, shape in zip(column.rows, column.values, column.shapes, strict=True)
-        if shape not in _FIGURES and (_WORD.search(value) or _TORN.search(value))
+        if shape not in _FIGURES
+        and (_WORD.search(value) or _TORN.search(value))
+        and value.casefold() not in _NOTHING
     ]
     often = Counter(value for _, value in odd)
     odd = [(row, value) for row, value in odd if often[value] == 1 or len(value) > 12]
