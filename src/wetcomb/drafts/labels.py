@@ -97,8 +97,8 @@ def find_pull(
     heads = find_each_head(seen.lines, begins)
     of_mail = [label for name, label in list_mail_fields(seen.lines, heads) if name not in names]
     options: dict[str, Any] = {
-        "label": (*of_mail, *names),
-        "blocks": "first-label" if of_mail else blocks,
+        "label": tuple(names),
+        "blocks": blocks,
         "multiline": tuple(name for name in names if name in goes_on),
     }
     shown = ", ".join(make_plain(name) for name in names[:6]) + ", ..." * (len(names) > 6)
@@ -107,8 +107,8 @@ def find_pull(
         f"A block begins {_tell_blocks(blocks, names[0])}; {names[0]} stands in {max(counts[names[0]], inner[names[0]])} of them.",
     ]
     if of_mail:
-        told = ", ".join(make_plain(label.rpartition(" as ")[2]) for label in of_mail)
-        notes.append(f"Each block has the head of a mail before it: {told} of that are columns.")
+        told = " ".join(f"--label {make_plain(label.partition(' as ')[0])}" for label in of_mail)
+        notes.append(f"Each block has the head of a mail before it; {told} would take it in.")
     if still:
         told = ", ".join(make_plain(repr(line[:30])) for line in [*still.values()][:3])
         notes.append(f"Lines that are the same in all blocks make no column: {told}.")

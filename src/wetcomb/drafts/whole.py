@@ -28,9 +28,9 @@ __all__ = ["Whole"]
 
 _AT_MOST = 1.1  # times the bits of plain lines: what a table may take that leaves nothing odd
 _LEAST, _FILLED = 3, 0.9  # records of such a table, and its share of cells that are filled
-#: What another way must save, where only single records speak against the first and where doubts do: a
-#: share of its bits, and bits.
-_SNAGGED, _DOUBTED = (0.0, 12.0), (0.0, 12.0)
+#: What another way must save, where only single records speak against a first one that cuts at a mark,
+#: and else: a share of its bits, and bits.
+_SNAGGED, _ELSE = (0.03, 60.0), (0.0, 12.0)
 #: Doubts that say nothing of how a text is built.
 _BESIDE = frozenset(
     ["records-equal", "odd-signs", "encoding-unsure", "missing-bare", "spoilt", "hyphen-left", "total-off"]
@@ -280,7 +280,8 @@ def _choose(
     if own is not None and has_labels and own.price - own.bits["odd"] < found.text.plain:
         return own  # what labels explain at all is read by them
     if own is not None and not is_lines:
-        share, least = _DOUBTED if has_doubts else _SNAGGED
+        is_marked = any(isinstance(s, Split) and s.literals for s in own.chain.steps)
+        share, least = _SNAGGED if is_marked and not has_doubts else _ELSE
         if own.price - ways[0].price < max(least, share * own.price):
             return own
     return ways[0] if ways else None

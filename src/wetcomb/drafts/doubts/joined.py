@@ -19,6 +19,7 @@ __all__ = ["find_join_doubts"]
 
 _FEWEST = 3  # lines that go on and are of one length
 _SAME = 0.9  # share of them
+_WIDE = 40  # bytes from which on lines are cut
 _OPEN = re.compile(r"\d[.,:]?$|\w[-/]$")  # how a line ends within a figure or a code
 
 
@@ -71,7 +72,8 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
     is_marked = bool(seen.split.literals) and any(
         isinstance(s, Unwrap) and s.starts for s in seen.steps
     )
-    least = 1 if is_marked else _FEWEST  # records of one line each, but for what was cut off
+    is_wide = length >= _WIDE
+    least = 1 if is_marked and is_wide else _FEWEST  # a line each, but for what was cut off
     if number >= max(least, _SAME * len(pairs)) and length == max(every):
         said = (
             f"{number} lines that go on are all {length} long: they may have been cut within words"

@@ -28,6 +28,7 @@ KIND = 4.0  # of structure
 _LISTED_LINE = 0.5  # a line outside that recurs: to be in a column is cheaper
 _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
+_RULED = 10.0  # a gap in a rule, which says where columns part, and is not heeded
 _NO_KEY = 3.0  # a record without its first cell
 _FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
 _GAP, _MOST_GAPS, _GAPS = 6.0, 5, re.compile(r" {2,}|\t")  # gaps in a value: it may be several
@@ -77,7 +78,7 @@ class Made:
         self._listed: list[str] = []
         self._groups: list[str] = []
         self._between: list[str] = []  # marks that no label claims
-        self._n_marks = self._n_spanning = self._n_more_gaps = 0
+        self._n_marks = self._n_spanning = self._n_more_gaps = self._n_ruled = 0
         self._pieces = self._find_pieces()
 
     def price(self, tokens: Tokens, columns: ColumnPrices) -> dict[str, float]:
@@ -191,6 +192,8 @@ class Made:
                             self._roles[line] = role
                 if role == "f" and said:
                     furniture += said.splitlines()
+                if role == "u":
+                    self._n_ruled = max(self._n_ruled, len(said.split()))
                 if role == "u" and any(map(str.isalnum, said)):
                     self._raw += _LINE_ENDS.split(said)  # a rule with words in it
                 if charge.reason == "label" and said:
@@ -325,6 +328,8 @@ class Made:
         first = table.starts[:, 0], table.ends[:, 0]
         bits = _NO_KEY * int((first[1] <= first[0]).sum()) + _FEW.get(table.n_records, 0.0)
         bits += _SNAG * table.snags.n_records
+        has_edges = any(isinstance(s, Split) and s.edges for s in self._chain.steps)
+        bits += 0.0 if has_edges else _RULED * max(0, self._n_ruled - 1)
         if len(table.names) > 2:
             filled = ((table.ends > table.starts) & ~self._is_carried).sum(axis=1)
             bits += _THIN * int((filled == 1).sum())

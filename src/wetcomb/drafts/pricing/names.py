@@ -21,6 +21,7 @@ _TITLE = 40.0  # words that all names begin with: a line above them that is no n
 _UNPLACED = 25.0  # upper words of a heading that blanks part: what they stand over is not told
 _ODD_NAME = 30.0  # a name with a gap in it: it may be two; one with a piece of a rule
 _GAPS = re.compile(r"  |\t|([^\w\s.])\1{3}")
+_UNCUT = 60.0  # a name that holds what parts fields: it is several
 _LABEL = 15.0  # a name that ends as a label does
 _TORN = 40.0  # a word of the heading that a cut goes through
 _LIKE = 14.0  # a name that looks like the figures below it
@@ -58,6 +59,10 @@ def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], token
     bits += _TITLE * (" " in find_common_start(names) and len(names) > 1)
     bits += _ODD_NAME * sum(_GAPS.search(name.strip()) is not None for name in names)
     bits += _LABEL * sum(name.endswith(":") for name in names)
+    marks = [
+        m for step in steps if isinstance(step, Split) and step.cuts != "all" for m in step.literals
+    ]
+    bits += _UNCUT * any(mark in name for mark in marks if mark.strip() for name in names)
     bits += _TORN * sum(is_torn(batch, source) for source in batch.name_sources)
     kinds = [_hold_against_below(table, column, name) for column, name in enumerate(names)]
     bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))

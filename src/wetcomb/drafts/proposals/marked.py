@@ -133,7 +133,6 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
     inside = [k for k in body.full if first <= k < last]
     if _has_open_quotes([body.lines[k] for k in inside], mark):
         return  # cells in quotes go on over lines by themselves
-    yield from _fill_up(body, mark, usual, marked)
     indents = [len(body.lines[k]) - len(body.lines[k].lstrip()) for k in inside]
     least = min(indents)
     n_deep = sum(indent > least for indent in indents)
@@ -145,6 +144,7 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
         if _LEAST <= len(at) < len(inside):
             for begin in dict.fromkeys((at[0], first)):
                 yield begin, last, (Unwrap(starts=(pattern,)),), f"records begin with {pattern}"
+    yield from _fill_up(body, mark, usual, marked)
     if len(body.stretches) > _LEAST and len(inside) > len(body.stretches):
         yield first, last, (Unwrap(blank_lines=True),), "blank lines part the records"
 
@@ -163,6 +163,9 @@ def _fill_up(
     whole = [k for k in marked if body.lines[k].count(mark) == usual]
     short = [k for k in body.full if k > whole[0] and body.lines[k].count(mark) < usual]
     goes_on = all(body.lines[k - 1].strip() for k in short)
+    ends = [body.lines[k - 1].rpartition(mark)[2].strip() for k in short]
+    n_figures = sum(not any(map(str.isalpha, end)) for end in ends if end)
+    goes_on &= 3 * n_figures <= len(ends)  # a figure does not go on
     if usual > 1 and len(whole) >= _LEAST and goes_on and 2 <= len(short) <= 2 * len(whole):
         first, last = body.widen([whole[0], max(whole[-1], short[-1])])
         sign = re.escape(mark.strip() or mark)

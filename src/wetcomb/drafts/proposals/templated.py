@@ -1,9 +1,8 @@
 """Constant text around the fields of every record: sentences, forms on a line, logs, what programs print.
 
 What stands in all records in one order is their frame; the rest are fields. Figures are never part of
-the frame. It is found by folding the longest common subsequence of tokens over the records, those
-apart that share too little with the others. Between two parts of the frame, rigid pieces (dates,
-numbers, codes) in one order part fields, too. Wrong where a value is the same in all records: it
+the frame. Between two parts of the frame, rigid pieces (dates, numbers, codes) in one order part
+fields, too. Wrong where a value is the same in all records: it
 is taken for frame.
 """
 
@@ -31,6 +30,7 @@ from wetcomb.drafts.proposals.fields import (
     name_fields,
     tie_figures,
 )  # fmt: skip
+from wetcomb.drafts.proposals.frames import SIGN, find_frame, find_places
 from wetcomb.drafts.proposals.starts import begins_so, find_starts
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.pull.options import Pull
@@ -40,12 +40,8 @@ from wetcomb.steps.unwrap.options import Unwrap
 __all__ = ["propose"]
 
 _LEAST, _SHARE = 3, 0.3  # records, and their share of all
-_COMMON, _ALIKE = (
-    (0.9, 0.5),
-    0.8,
-)  # shares of the lines that hold a token; of such tokens that one holds
-_STAYS = 0.7  # share of the frame that a record must leave, else it is none
-_FOLDED, _LONGEST, _MOST = 40, 120, 16  # records that are folded, tokens of one, fields
+_COMMON = (0.9, 0.5)  # shares of the lines that hold a token of the frame
+_LONGEST, _MOST = 120, 16  # tokens of a record, fields
 _FIELD, _AGAIN = 3.0, 2.0  # bits of a field in a pattern, and of a mark that stood in it before
 _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
 #: Addresses, words with what joins them inside, runs of one mark, single marks, blanks.
@@ -61,7 +57,7 @@ _WORD = re.compile(r"[^\W\d_]{2}")
 _STOP = re.compile(r"[^\w\s.,:'’/\\\]\[^-]")  # a mark that ends a field, and never stands in one
 _END = "\v"  # of a line, where lines are put together
 _BINDS = re.compile(r"(?<!\S)[\w./\\-]*[\w][/\\_-]$|^(?:::|[/\\_-])$")  # before a value
-_SIGN, _SPECIAL = re.compile(r"[^\w\s]"), re.compile(r"[{}]|([^\w\s])\1{2,}")
+_SPECIAL = re.compile(r"[{}]|([^\w\s])\1{2,}")
 
 
 class _Part(msgspec.Struct):
@@ -81,7 +77,7 @@ def propose(body: Body) -> Iterator[Chain]:
     ways = ((*way, share) for way in _list_records(body) for share in _COMMON)
     for before, records, how, share in ways:
         lines = [_cut(record) for record in records]
-        frame, mine = _find_frame(lines, share)
+        frame, mine = find_frame(lines, share)
         if len(mine) < max(_LEAST, _SHARE * len(lines)):
             continue
         own = [lines[k] for k in mine]
@@ -147,83 +143,15 @@ def _cut(record: str) -> list[str]:
     return [token.replace(GLUE, " ") for token in islice(found, _LONGEST)]
 
 
-def _may_frame(token: str) -> bool:
-    """Return whether a token may be part of the frame: it is no blank, no address, and holds no figure."""
-    is_address = len(token) > 1 and ("@" in token or "://" in token)
-    return not token.isspace() and not is_address and not any(map(str.isdigit, token))
-
-
-def _name(token: str) -> str:
-    """Return what tells a token from others: a run of a mark is as good as a longer one."""
-    return token[:3] if len(token) > 2 and _SIGN.match(token) else token
-
-
-def _find_frame(lines: Sequence[Sequence[str]], share: float) -> tuple[list[str], list[int]]:
-    """Return the tokens that stand in all records in one order, and which lines are those records.
-
-    Records are lines that have in common what so large a share of all has.
-    """
-    held = [{_name(token) for token in line if _may_frame(token)} for line in lines]
-    counts = Counter(token for tokens in held for token in tokens)
-    common = {token for token, number in counts.items() if number >= share * len(lines)}
-    if not common:
-        most = max(counts.values(), default=0)
-        common = {token for token, number in counts.items() if number == most >= _LEAST}
-    alike = [k for k, tokens in enumerate(held) if len(common & tokens) >= _ALIKE * len(common)]
-    if len(alike) < _LEAST:
-        return [], []
-    step = max(1, len(alike) // _FOLDED)
-    frame = [_name(token) for token in lines[alike[0]] if _may_frame(token)]
-    for k in alike[1::step]:
-        shared = _share(frame, [_name(token) for token in lines[k] if _may_frame(token)])
-        if len(shared) >= _STAYS * len(frame) or k == alike[1]:
-            frame = shared
-    mine = [k for k in alike if _find_places(frame, lines[k])]
-    return frame, mine
-
-
-def _share(first: Sequence[str], second: Sequence[str]) -> list[str]:
-    """Return the longest common subsequence of two sequences (by the table of lengths of their ends)."""
-    lengths = [[0] * (len(second) + 1) for _ in range(len(first) + 1)]
-    for i in range(len(first) - 1, -1, -1):
-        for j in range(len(second) - 1, -1, -1):
-            if first[i] == second[j]:
-                lengths[i][j] = lengths[i + 1][j + 1] + 1
-            else:
-                lengths[i][j] = max(lengths[i + 1][j], lengths[i][j + 1])
-    shared, i, j = [], 0, 0
-    while i < len(first) and j < len(second):
-        if first[i] == second[j]:
-            shared.append(first[i])
-            i, j = i + 1, j + 1
-        elif lengths[i + 1][j] >= lengths[i][j + 1]:
-            i += 1
-        else:
-            j += 1
-    return shared
-
-
-def _find_places(frame: Sequence[str], line: Sequence[str]) -> list[int]:
-    """Return where the tokens of the frame stand in a line, each as early as it can; nothing if one does not."""
-    places, at = [], 0
-    for token in frame:
-        at = next((k for k in range(at, len(line)) if _name(line[k]) == token), -1)
-        if at < 0:
-            return []
-        places.append(at)
-        at += 1
-    return places
-
-
 def _leave_units(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[str]:
     """Return the frame without what belongs to a figure: a unit behind it, a currency before it."""
     n_units = [0] * len(frame)
     for line in lines:
-        for nth, at in enumerate(_find_places(frame, line)):
+        for nth, at in enumerate(find_places(frame, line)):
             before = [token for token in line[max(0, at - 2) : at] if not token.isspace()]
             behind = [token for token in line[at + 1 : at + 3] if not token.isspace()]
             is_behind = before and before[-1][-1].isdigit() and _UNIT.fullmatch(line[at])
-            is_mark = behind and _SIGN.match(behind[0]) and behind[0] not in "=:("
+            is_mark = behind and SIGN.match(behind[0]) and behind[0] not in "=:("
             is_last = not behind or is_mark or _FIGURE.match(behind[0])
             is_before = _CURRENCY.fullmatch(line[at]) and behind and _FIGURE.match(behind[0])
             n_units[nth] += bool((is_behind and is_last) or is_before)
@@ -250,7 +178,7 @@ def _part(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[_Part]:
     """Return the parts of the records in order."""
     gaps: list[list[str]] = [[] for _ in range(len(frame) + 1)]
     for line in lines:
-        places = [-1, *_find_places(frame, line), len(line)]
+        places = [-1, *find_places(frame, line), len(line)]
         for nth, gap in enumerate(gaps):
             gap.append("".join(line[places[nth] + 1 : places[nth + 1]]))
     parts: list[_Part] = []
@@ -260,7 +188,7 @@ def _part(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[_Part]:
         if any(bare):
             _add_text(parts, lead)
             around = frame[nth - 1 : nth + 1] if nth else []
-            is_cell = len(around) == 2 and around[0] == around[1] and _SIGN.match(around[0])
+            is_cell = len(around) == 2 and around[0] == around[1] and SIGN.match(around[0])
             parts += [_Part(values=bare)] if is_cell else _part_rigid(bare)
             _add_text(parts, _tell_blank([value[-1:].isspace() for value in values]))
         else:
@@ -401,7 +329,7 @@ def _write_text(text: str) -> str:
         token = found[0]
         if token.isspace():
             said.append(EDGE if len(token) > 1 else GAP)
-        elif len(token) > 2 and _SIGN.match(token):
+        elif len(token) > 2 and SIGN.match(token):
             said.append(re.escape(token[0]) + "{3,200}")
         else:
             said.append(re.escape(token))
