@@ -30,13 +30,15 @@ _DROPPED = 8.0  # a line of content dropped between records
 _SNAG = 20.0
 _RULED = 10.0  # a gap in a rule, which says where columns part, and is not heeded
 _NO_KEY = 3.0  # a record without its first cell
-_FEW = {1: 60.0, 2: 25.0, 3: 12.0}  # records
+_FEW = {1: 70.0, 2: 40.0, 3: 14.0}  # records
 _GAP, _MOST_GAPS, _GAPS = 6.0, 5, re.compile(r" {2,}|\t")  # gaps in a value: it may be several
 _SPANNING, _OVER_BLANK = 3.0, 6.0  # a record over a blank line: a counted one, one joined
 _THIN = 6.0  # a record that fills its first cell only
 _OUTSIDE, _TORN = 2.0, 10.0  # a stretch of lines that is left outside; one that is torn there
 _NO_MARK = 0.5  # a quote mark
 _LEAD, _LED = re.compile(r"[^\w\s]{1,2}\s"), 12.0  # a mark before every value, which is none of it
+_FEWEST = 3  # values that say nothing together
+_RARER = (" | ", " / ", " – ", " — ")  # that hardly ever stand within a value
 _MARKS, _INSIDE = (
     (": ", "; ", " | ", " / ", " – ", " - "),
     12.0,
@@ -349,9 +351,13 @@ class Made:
 
 
 def _holds_mark(values: Sequence[str]) -> bool:
-    """Return whether all of several values hold one and the same mark, once."""
-    marks = (mark for mark in _MARKS if values and mark in values[0])
-    return len(values) > 3 and any(all(v.count(mark) == 1 for v in values) for mark in marks)
+    """Return whether all of several values hold one and the same mark, once; or half of them a rarer one."""
+    if len(values) <= _FEWEST:
+        return False
+    counts = {mark: [value.count(mark) for value in values] for mark in (*_MARKS, *_RARER)}
+    if any(set(counts[mark]) == {1} for mark in _MARKS):
+        return True
+    return any(max(counts[mark]) == 1 and 2 * sum(counts[mark]) >= len(values) for mark in _RARER)
 
 
 def _shorten(text: str) -> str:

@@ -121,10 +121,11 @@ _FREE = frozenset(
         "shape",
         "values",
         "names",
+        "optional",
     ]
 )
 #: Options whose values name labels or columns that are named already, or one of a few words.
-_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "optional", "absorb", "column", "boundary", "strip"])  # fmt: skip
+_NAMED = frozenset(["multiline", "until", "again", "carry", "records_at", "key", "cuts", "absorb", "column", "boundary", "strip"])  # fmt: skip
 _REGEX = 16.0  # a regular expression of ours says a kind of line, not a text
 _PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 

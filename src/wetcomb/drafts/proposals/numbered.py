@@ -42,7 +42,9 @@ def propose(body: Body) -> Iterator[Chain]:
             steps = (Unwrap(starts=(starts,)), Pull(each=(pattern,), blocks="line"))
             note = f"{len(mine)} entries with a number before each that rises by one."
             for last in dict.fromkeys((len(body.lines), _find_end(body, mine[-1]))):
-                yield body.make_chain(steps, mine[0], last, note, bits=PATTERN / 2)
+                yield body.make_chain(
+                    steps, mine[0], last, note, bits=-PATTERN / 2
+                )  # what begins them is said twice
 
 
 def _take_rising(numbers: Sequence[tuple[int, int]]) -> list[int]:
