@@ -8,9 +8,9 @@ from wetcomb import draft
 from wetcomb.combs.memory import make_batch
 from wetcomb.core.text import Text
 from wetcomb.drafts.doubts.built import find_built_doubts
-from wetcomb.drafts.doubts.joined import find_join_doubts
 from wetcomb.drafts.doubts.find import raise_doubts
 from wetcomb.drafts.doubts.headings import find_heading_doubts
+from wetcomb.drafts.doubts.joined import find_join_doubts
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.whole import Whole
@@ -26,7 +26,10 @@ def see(text: str, *steps: Step, behind: tuple[str, ...] = ()) -> set[tuple[str,
     batch = make_batch(steps, Text.of(text.encode()))
     split = next(step for step in steps if isinstance(step, Split))
     seen = Drafted({}, text.encode(), (), behind, 1, steps, split, None, batch)
-    return {(raised.doubt.name, raised.doubt.said) for raised in (*find_built_doubts(seen), *find_join_doubts(seen))}
+    return {
+        (raised.doubt.name, raised.doubt.said)
+        for raised in (*find_built_doubts(seen), *find_join_doubts(seen))
+    }
 
 
 def lines(form: str) -> str:

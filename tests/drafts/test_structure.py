@@ -168,7 +168,7 @@ def _report(lines: str, truth: str) -> tuple[str, list[tuple[str, str, str]]]:
 
 
 #: Reports that once came out wrong: two tolls taken for page numbers, a remark that looks like a
-#: group line, a sub-total taken for a record as most lines go on.
+#: group line, a sub-total taken for a record as most lines go on, records joined as less was doubted.
 _PAGED = _report(
     "2031-06-01  Tansy        1.00/            Tansy        8.00  Total 3/"
     f"{ON}Total 3/{ON}Total 3/            Sallow       3.00/2031-06-04  Tansy        1.00  Total 3/"
@@ -191,8 +191,16 @@ _SUMMED = _report(
 )
 
 
+_JOINED = _report(
+    "2031-06-01  Tansy        1.00/            Tansy        1.00/Sub-total                2.00/            Tansy        1.00/"
+    "2031-06-04  Tansy        1.00/            Tansy        1.00/Sub-total                3.00/            Tansy        1.00",
+    "2031-06-01|Tansy|1.00/|Tansy|1.00/|Tansy|1.00/2031-06-04|Tansy|1.00/|Tansy|1.00/|Tansy|1.00",
+)
+
+
 @settings(deadline=None, max_examples=40)
 @given(made=reports())
+@example(made=_JOINED)
 @example(made=_PAGED)
 @example(made=_REMARKED)
 @example(made=_SUMMED)

@@ -27,6 +27,8 @@ __all__ = ["find_pull", "settle_pull"]
 
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
+_AGAIN = 0.8  # share of the blocks that a line counts which stands before them
+_UNSAID = re.compile(r"[{}]|^(?:text|regex):")  # what a pattern would not say as it stands
 _OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
 _FIRST = 0.6  # how often the label stands that blocks begin with, of the commonest
@@ -94,6 +96,9 @@ def find_pull(
     names = _leave_still(seen, names, still)
     if len(names) < _LEAST:
         return None
+    counting = _find_counting(seen, begins)
+    if counting and blocks == "first-label":
+        blocks = counting.replace("0", "{digits}")
     heads = find_each_head(seen.lines, begins)
     of_mail = [label for name, label in list_mail_fields(seen.lines, heads) if name not in names]
     options: dict[str, Any] = {
@@ -259,6 +264,7 @@ def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str
     The heads of mails, and lines that most blocks have alike, are of no account.
     """
     again = Counter(line.strip() for line in seen.lines)
+    counting = _find_counting(seen, begins)
     n_lines = n_claimed = 0
     goes_on: Counter[str] = Counter()
     shapes: dict[str, list[str]] = {}
@@ -269,6 +275,9 @@ def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str
             label = ""
             continue
         if not own and not label and again[text] >= _CLAIMED * len(begins):
+            continue
+        if counting and not own and _leave_figures(text) == counting:
+            label = ""
             continue
         n_lines += 1
         if own:
@@ -297,6 +306,25 @@ def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str
     }
     n_claimed -= sum(goes_on[name] for name in firm)
     return n_lines, n_claimed, {name for name, n in goes_on.items() if n and name not in firm}
+
+
+def _leave_figures(line: str) -> str:
+    return re.sub(r"\d+", "0", line.strip())
+
+
+def _find_counting(seen: Seen, begins: Sequence[int]) -> str:
+    """Return the line that counts the blocks, its figures alike; nothing if none stands right before nearly all."""
+    above = Counter(
+        _leave_figures(seen.lines[k - 1])
+        for k in begins
+        if k
+        and not seen.labels[k - 1]
+        and not is_parting(seen.lines[k - 1].encode())
+        and any(map(str.isdigit, seen.lines[k - 1]))
+    )
+    line, number = above.most_common(1)[0] if above else ("", 0)
+    is_one = number >= max(_FEWEST - 1, _AGAIN * len(begins)) and not _UNSAID.search(line)
+    return line if is_one and any(map(str.isalpha, line)) else ""
 
 
 def _sort_names(seen: Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:

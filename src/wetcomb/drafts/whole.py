@@ -114,7 +114,16 @@ class Whole:
     def _take_least_doubtful(self, best: Priced, found: Found) -> None:
         """Take a way that is as cheap as the best, or nearly, where less speaks against what it makes."""
         least = len(_find_structural(self.best[1]) - {"cut-close"})
-        near = [way for way in found.ways if way.price < best.price + _NEAR and _is_table(way)]
+        table = best.batch.table
+        n_records = table.n_records if table is not None else 0  # to join more is no less doubtful
+        near = [
+            way
+            for way in found.ways
+            if way.price < best.price + _NEAR
+            and way.batch.table is not None
+            and len(way.batch.table.names) > 1
+            and way.batch.table.n_records >= n_records
+        ]
         for way in [*near[:_TRIED], best] if least else ():
             with suppress(WetCombError):
                 comb, drafted = self._make_draft(way, found)

@@ -127,12 +127,16 @@ def _is_regular(seen: Drafted) -> bool:
 
 def _is_of_one_order(column: Column) -> bool:
     orders = set(map(_find_order, column.values))
-    return len(orders) == 1 and "n" in orders.pop()
+    order = orders.pop() if len(orders) == 1 else ""
+    return "n" in order and "x" not in order
 
 
 def _find_order(value: str) -> str:
-    """Return the order of pieces with figures (n) and words (w) in a value."""
-    kinds = ("n" if any(map(str.isdigit, piece)) else "w" for piece in value.split())
+    """Return the order of bare figures (n), words (w) and what else holds figures (x) in a value."""
+    kinds = (
+        "n" if piece.isdigit() else "x" if any(map(str.isdigit, piece)) else "w"
+        for piece in value.split()
+    )
     return "".join(kind for kind, _ in groupby(kinds))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 
 import numpy as np
@@ -20,6 +21,7 @@ __all__ = ["find_pattern_doubts"]
 _PLACEHOLDER = re.compile(r"\{[^{}]*\}")
 _MADE_UP = re.compile(r"field[-_]\d+")
 _LINE_END = re.compile(r"\r\n|\n|\r")
+_MARKED, _ALIKE = 3, 0.5  # marks of a record, and the share of them that a line is like it for
 _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a heading
 
 
@@ -53,8 +55,16 @@ def find_pattern_doubts(seen: Drafted) -> Iterator[Raised]:
             *lines[max(held) + 1 :][:1],
             *seen.behind[:1],
         ]
-        least = _count_figures(lines[min(held)])
-        left = [line for line in beside if least and _count_figures(line) >= least]
+        least, marks = _count_figures(lines[min(held)]), _count_marks(lines[min(held)])
+        left = [
+            line
+            for line in beside
+            if (least and _count_figures(line) >= least)
+            or (
+                marks.total() >= _MARKED
+                and (marks & _count_marks(line)).total() >= _ALIKE * marks.total()
+            )
+        ]
     if left:
         said = f"{count_noun(len(left), 'line')} among the records or beside them {'is' if len(left) == 1 else 'are'} not like them, and {'was' if len(left) == 1 else 'were'} left out: {left[0].strip()[:40]!r}"
         yield Raised(Doubt("outside-alike", said))
@@ -63,6 +73,11 @@ def find_pattern_doubts(seen: Drafted) -> Iterator[Raised]:
 def _count_figures(line: str) -> int:
     """Return how many pieces of a line hold figures."""
     return sum(any(map(str.isdigit, piece)) for piece in line.split())
+
+
+def _count_marks(line: str) -> Counter[str]:
+    """Return the marks of a line."""
+    return Counter(sign for sign in line if not sign.isalnum() and not sign.isspace())
 
 
 def _find_left_over(seen: Drafted) -> Iterator[Raised]:

@@ -152,7 +152,8 @@ def price_options(step: Step) -> float:
                 if one.startswith("regex:"):
                     bits += _REGEX
                     continue
-                left, n_held = _PLACEHOLDER.subn("", one.removeprefix("text:"))
+                said = one.rpartition(" as ")[2] if one.startswith("mail.") else one
+                left, n_held = _PLACEHOLDER.subn("", said.removeprefix("text:"))
                 bits += 4.0 + 3.0 * n_held + price_once(left)
             else:
                 bits += 2.0

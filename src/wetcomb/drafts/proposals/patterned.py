@@ -42,13 +42,16 @@ def propose(body: Body) -> Iterator[Chain]:
     if len(lines) < _LEAST:
         return
     shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
-    for listed in (True, False):
-        known = _find_listed(lines, shapes) if listed else {}
-        choice = _find_choice(lines, shapes) if listed else frozenset[str]()
+    seen = set()
+    all_known, any_choice = _find_listed(lines, shapes), _find_choice(lines, shapes)
+    for known, choice in ((all_known, any_choice), ({}, any_choice), ({}, frozenset[str]())):
         forms = {k: _collapse(lines[k], shapes[k], known, choice) for k in lines}
         usual, number = Counter(forms.values()).most_common(1)[0]
         if number < max(_LEAST, _SHARE * len(lines)) or not 2 <= len(usual) <= _MOST:
             continue
+        if usual in seen:
+            continue
+        seen.add(usual)
         mine = [k for k in lines if forms[k] == usual]
         pattern = _write(usual)
         note = (
@@ -56,8 +59,6 @@ def propose(body: Body) -> Iterator[Chain]:
         )
         steps = name_fields(Pull(each=(pattern,), blocks="line"), body, mine[0])
         yield body.make_chain(steps, mine[0], mine[-1] + 1, note, bits=PATTERN + 3.0 * len(usual))
-        if not listed:
-            return
 
 
 def _find_shape(piece: str) -> str:

@@ -48,6 +48,9 @@ _UNIFORM = 0.9  # share of the records that have rigid pieces in one order
 _TOKEN = re.compile(
     r"[\w.+-]+@[\w.-]+\w|https?://\S+|\w+(?:(?:[-'’.\0]|(?<=\d)[,:/](?=\d))\w+)*|([^\w\s])\1{2,}|[^\w\s]|\s+"
 )
+_CELL = re.compile(
+    r"([;|,\t^~#/])\s*\w[^;|^~#]*(?:\1|$)"
+)  # a mark, words, the mark again or the end
 _LABEL = re.compile(r"(?:^|[\s,;([{|])([^\W\d]\w*) ?[:=] ?[\"'(\[]?$")
 _LABEL_BEHIND = re.compile(r" *\(([^\W\d]\w*)\)")
 _UNIT = re.compile(r"[^\W\d_]{1,4}|[%‰°]")
@@ -84,6 +87,8 @@ def propose(body: Body) -> Iterator[Chain]:
         parts = _bind(_part(_leave_units(frame, own), own))
         n_fields = sum(part.is_field for part in parts)
         if not 2 <= n_fields <= _MOST or not _says_enough(parts) or _runs_over(parts):
+            continue
+        if _holds_cells(parts):
             continue
         pattern = _write(parts)
         if (before, pattern) in seen:
@@ -163,6 +168,13 @@ def _says_enough(parts: Sequence[_Part]) -> bool:
     between = "".join(part.text for part in parts if not part.is_field)
     around = [part.text for part in (parts[0], parts[-1]) if not part.is_field]
     return _WORD.search(between) is not None or bool("".join(around).strip())
+
+
+def _holds_cells(parts: Sequence[_Part]) -> bool:
+    """Return whether the frame holds whole cells: words between marks of the kind that parts the fields."""
+    between = [part.text.strip() for part in parts[1:] if not part.is_field]
+    cells = [found[1] for text in between if (found := _CELL.match(text))]
+    return any(all(text.startswith(mark) for text in between) for mark in cells)
 
 
 def _runs_over(parts: Sequence[_Part]) -> bool:
