@@ -114,15 +114,12 @@ class Whole:
     def _take_least_doubtful(self, best: Priced, found: Found) -> None:
         """Take a way that is as cheap as the best, or nearly, where less speaks against what it makes."""
         least = len(_find_structural(self.best[1]) - {"cut-close"})
-        table = best.batch.table
-        n_records = table.n_records if table is not None else 0  # to join more is no less doubtful
         near = [
             way
             for way in found.ways
             if way.price < best.price + _NEAR
-            and way.batch.table is not None
-            and len(way.batch.table.names) > 1
-            and way.batch.table.n_records >= n_records
+            and _is_table(way)
+            and (_is_wrapped(best) or not _is_wrapped(way))  # to join lines is no less doubtful
         ]
         for way in [*near[:_TRIED], best] if least else ():
             with suppress(WetCombError):
@@ -299,6 +296,10 @@ def _choose(
 def _is_table(way: Priced) -> bool:
     """Return whether a way makes more than one column."""
     return way.batch.table is not None and len(way.batch.table.names) > 1
+
+
+def _is_wrapped(way: Priced) -> bool:
+    return any(isinstance(step, Split) and step.wrapped for step in way.chain.steps)
 
 
 def _is_sound(way: Priced) -> bool:
