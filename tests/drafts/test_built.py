@@ -51,6 +51,7 @@ BLANK = Split(delimiter="space", heading="none", fields=2, cuts="first:1", quote
         (lines("{n} {boat};{k}\n"), BARE, "all values of field-1 begin with a number that rises, like '412 Tansy'"),
         ("Tansy;4\n" + "".join(f"2031 {boat};{k}\n" for k, boat in enumerate(BOATS)), BARE, "6 of 7 values of field-1 begin with '2031': it may belong to the field before"),
         (lines("{k} {boat}\n").replace("2 Wren", "2 31").replace("3 Plover", "3 32"), BLANK, "field-2 holds figures in some records and words in others: cells may have slipped"),
+        ("".join(f"{k} {'yes' if k % 2 else 'no'} {boat}\n" for k, boat in enumerate(BOATS)), BLANK, "all 6 values of field-2 begin with 'no' or 'yes': that may be a field"),
         (lines("{boat}   coal;{k}\n"), BARE, "6 values of field-1 hold a gap, like 'Tansy   coal'"),
     ],
 )  # fmt: skip

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from wetcomb.drafts.pricing.chains import Chain, PricedText
 from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
+from wetcomb.drafts.pricing.indents import price_indents
 from wetcomb.drafts.pricing.terms import (
     measure_width,
     price_cut,
@@ -97,6 +98,7 @@ def test_what_a_source_says_often_is_cheap_and_the_rest_has_a_price(
         ("2 June 2031", "date"), ("2031-06-02", "date"), ("02.06.31", "date"), ("June 2, 2031", "date"), ("8:05", "time"),
         ("412", "number"), ("1,204.50", "number"), ("1 204,50 €", "number"), ("(3.5)", "number"), ("34,72 t", "number"), ("< 5", "number"),
         ("LK-412", "code"), ("AB12", "code"), ("a.marsh@halden.example", "mail"), ("Heron Wake", "words"), ("12 Mill Lane", "words"),
+        ("Mon, 05 Feb 2031 08:58:23 +0000", "datetime"), ("2031-06-02 08:08:11,601", "datetime"), ("2031-06-02T08:08:11Z", "datetime"), ("Jun  2 10:22:01", "datetime"), ("2.6.2031 14:56", "datetime"),
         ("d0b924f", "hex"), ("0,0,0.50,1,1.00", None), ("paid in coin; late", None), ("a | b", None),
     ],
 )  # fmt: skip
@@ -112,6 +114,8 @@ CHEAPER = [
     ("rising by small steps than any", [str(100 + 3 * k) for k in range(9)], ["417", "952", "121", "808", "333", "690", "274", "555", "906"]),
     ("of a short list than all different", ["coal", "slate", "lime"] * 3, ["coal", "slate", "lime", "reeds", "timber", "bricks", "hops", "grain", "peat"]),
     ("the same as above than mixed", ["coal"] * 5 + ["slate"] * 5, ["coal", "slate"] * 5),
+    ("of one path than of several", ["locks/orrin/upper gate", "locks/orrin/the weir", "locks/orrin/a pump"], ["locks/orrin/upper gate", "orrin/locks/the weir", "a pump/orrin/locks"]),
+    ("figures with one unit than with several", ["12 kg", "7 kg", "40 kg", "3 kg"], ["12 no", "7 yes", "40 no", "3 yes"]),
     ("of one outline than of several", ["LK-412", "LK-952", "LK-121", "LK-808"], ["LK-412", "9/52", "121 K", "K808-"]),
 ]  # fmt: skip
 
@@ -300,3 +304,48 @@ def test_lines_outside_cost_more_than_in_a_column() -> None:
     split = Split(delimiter="semicolon", heading="none", fields=2, quote="none")
     priced = text.price(Chain((split,), 0, 8))
     assert priced.bits["raw"] > PricedText(source.encode()).price(Chain((split,), 0, 8)).bits["raw"] + 8 * 0.5  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("good", "bad", "text"),
+    [
+        # a word of the heading is cut in two
+        (Split(edges=(6,), heading="first"), Split(edges=(3,), heading="first"), "Boat  Toll\nTan    4.5\nWre    3.0\nCoo    2.2\n"),
+        # a rule says where the columns part
+        (Split(edges="rule", heading="first"), Split(delimiter="space", cuts="last:1", heading="first"), "Boat        Toll\n----------- ----\nOld Regret  4.50\nTwo Sisters 1.00\nTansy       3.25\n"),
+        # what parts fields stands in a name
+        (Split(delimiter="comma", heading="first"), Split(delimiter="comma", cuts="first:1", heading="first"), "no,boat,toll\n1,Tansy,4.50\n2,Wren,3.00\n3,Coot,2.25\n"),
+        # a mark within every value
+        (Split(delimiter=" / ", heading="none", fields=3), Split(delimiter=" / ", cuts="first:1", heading="none", fields=2), "LK-1 / Tansy / 4.50\nLK-2 / Wren / 3.00\nLK-3 / Coot / 2.25\nLK-4 / Teal / 1.75\nLK-5 / Rook / 9.00\n"),
+    ],
+)  # fmt: skip
+def test_a_reading_that_leaves_something_unsaid_costs_more(
+    good: Split, bad: Split, text: str
+) -> None:
+    priced = PricedText(text.encode())
+    best, other = (priced.price(Chain((split,), 0, text.count("\n"))) for split in (good, bad))
+    assert best.price < other.price, (best.bits, other.bits)
+
+
+def test_lines_with_words_in_a_rule_are_paid_for() -> None:
+    """A rule of marks alone is layout; words in it are text that leaves the table."""
+    for rule, is_text in (
+        ("=========================", False),
+        ("===== tolls of June =====", True),
+    ):
+        text = PricedText(f"boat=Tansy\n{rule}\nboat=Wren\n{rule}\nboat=Coot\n".encode())
+        priced = text.price(Chain((Pull(label=("boat",), blocks="first-label"),), 0, 5))
+        assert (priced.bits["raw"] > 0) is is_text
+
+
+def test_an_indent_that_nothing_tells_of_costs() -> None:
+    """Records further in than others are entries of a level, or go on; where a tab parts fields it is a blank cell."""
+    for text, delimiter, is_odd in (
+        ("a;1\n    b;2\nc;3\n    d;4\n", "semicolon", True),
+        ("a;1\nb;2\nc;3\nd;4\n", "semicolon", False),
+        ("  9;1\n 10;2\n111;3\n", "semicolon", False),
+        ("a\t1\n\t\t2\nc\t3\n", "tab", False),
+    ):
+        lines = text.splitlines()
+        split = Split(delimiter=delimiter, heading="none", fields=2)
+        assert bool(price_indents(lines, ["r"] * len(lines), (split,))) is is_odd, text

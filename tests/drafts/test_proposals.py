@@ -6,7 +6,15 @@ from collections.abc import Callable, Iterator
 
 import pytest
 
-from wetcomb.drafts.moves.fields import carry_down, quote, realign, strip_drawn, take_frame_off
+from wetcomb.drafts.moves.fields import (
+    carry_down,
+    join_columns,
+    quote,
+    realign,
+    space_once,
+    strip_drawn,
+    take_frame_off,
+)
 from wetcomb.drafts.moves.headings import leave_out, take_heading, take_in
 from wetcomb.drafts.moves.lines import (
     group_by_margin,
@@ -14,9 +22,19 @@ from wetcomb.drafts.moves.lines import (
     join_wrapped,
     mend_hyphens,
     name_lines,
+    wash_first,
 )
 from wetcomb.drafts.pricing.chains import Chain, Priced, PricedText
-from wetcomb.drafts.proposals import displayed, listed, marked, outlined, patterned, running
+from wetcomb.drafts.proposals import (
+    displayed,
+    listed,
+    mails,
+    marked,
+    numbered,
+    outlined,
+    patterned,
+    running,
+)
 from wetcomb.drafts.proposals.body import Body, make_body
 from wetcomb.drafts.proposals.starts import begins_so, find_bullet, find_starts
 from wetcomb.drafts.search import search
@@ -89,6 +107,11 @@ BROUGHT: dict[str, tuple[Propose, str, dict[str, object]]] = {
     "leaders": (running.propose, "".join(f"Boat {k} {'.' * (20 - k)} {k}\n" for k in range(4)), {"cut_runs_once": True}),
     "a change of kind": (running.propose, "12Tansy\n7Wren\n140Coot\n", {"boundary": ("9|A",)}),
     "single blanks": (running.propose, "1 Old Regret 4.50\n2 Two Sisters 3.00\n3 Tansy 2.25\n", {"cuts": "first:1"}),
+    "numbered entries": (numbered.propose, "[1] Ropes: one to a\nboat.\n[2] Fires: out by dusk, and\nin 1990 too.\n[3] Dogs: ashore.\n", {"starts": (r"regex:^\s*\[\d{1,4}\]\s",)}),
+    "bullets of levels": (outlined.propose, "• Gate\n  – paint\n  – oil\n• Basin\n  – chain\n", {"strip": ("2=–",)}),
+    "a tree of two levels": (outlined.propose, "Orrin\n  0815\n    Tansy | 12\n  0816\n    Wren | 34\n    Coot | 45\nHalden\n  0820\n    Teal | 52\n", {"group": (r"regex:^(?P<level_1>\S.*)$", r"regex:^\ \ (?P<level_2>\S.*)$")}),
+    "a heading on every page": (displayed.propose, "No  Boat   Toll\n1   Tansy  4.50\n2   Wren   3.00\n\nNo    Boat   Toll\n3     Coot   2.25\n4     Teal   1.75\n", {"edges": "heading"}),
+    "too few marks": (marked.propose, "c4e;coat;lent to the\nkeeper\nf33;apron;late\n80d;bonnet;kept at\nthe store\nff6;ruff;late\n", {"starts": ("regex:^[^;]{0,200};[^;]{0,200};",)}),
     "one order of rigid pieces": (patterned.propose, "LK-1 Old Regret 4.50\nLK-2 Two Sisters 3.00\nLK-3 Tansy 2.25\nLK-4 Wren 1.00\n", {"blocks": "line"}),
 }  # fmt: skip
 
@@ -107,7 +130,7 @@ def test_a_proposal_is_brought_and_runs(name: str) -> None:
     assert priced.batch.table is not None and priced.batch.table.n_records >= 2
 
 
-@pytest.mark.parametrize("propose", [marked.propose, displayed.propose, listed.propose, outlined.propose, running.propose, patterned.propose])  # fmt: skip
+@pytest.mark.parametrize("propose", [marked.propose, displayed.propose, listed.propose, outlined.propose, running.propose, patterned.propose, numbered.propose, mails.propose])  # fmt: skip
 @pytest.mark.parametrize("text", ["", "\n\n", "a", "a\n", "----\n====\n", "\f\n\f\n", "é\n漢\nß\n"])
 def test_nothing_is_brought_of_next_to_nothing_that_cannot_be_said(
     propose: Propose, text: str
@@ -128,6 +151,9 @@ MOVES: dict[str, tuple[Callable[[PricedText, Priced], Iterator[Chain]], str, Ste
     "what a tree is drawn of": (strip_drawn, "/;12\n├─/locks;4\n│ ├─/orrin;1\n│ ├─/lamb;3\n│ └─/mill;2\n├─/tolls;7\n│ ├─/bills;5\n│ └─/books;2\n└─/boats;1\n", Split(delimiter="semicolon", heading="none", fields=2), (0, 9), {"strip": ("1= ─│└├",)}),
     "a quote mark": (quote, "1;'long; tin';4.50\n2;rye;3.00\n3;'oat; thin';2.25\n4;seed;1.75\n5;white;2.00\n", Split(delimiter="semicolon", heading="none", fields=3), (0, 5), {"quote": ("single",)}),
     "a column that takes the surplus": (realign, "LK-1;coal;4.50\nLK-2;lime;burnt;3.00\nLK-3;coal;2.25\nLK-4;oak;dry;1.75\nLK-5;coal;2.00\nLK-6;slate;7.25\nLK-7;coal;9.50\n", Split(delimiter="semicolon", heading="none", fields=3), (0, 7), {"absorb": ("field-2",)}),
+    "an edge less": (join_columns, "LK-1  lent (2. cabin)   4.50\nLK-2  lent (2. cabin)   3.00\nLK-3  shut              2.25\nLK-4  lent (2. cabin)   1.75\nLK-5  open              7.75\nLK-6  lent (2. cabin)   9.00\n", Split(edges=(6, 14, 23), heading="none", fields=4), (0, 6), {"edges": (6, 23)}),
+    "text filled to the line": (space_once, "".join(f"LK-{k} the  keeper  of the upper  gate {k}\nhas  seen  it from the bridge, and  says\nso\n" for k in range(4)), Unwrap(starts="LK-{digits}"), (0, 12), {"one_space": True}),
+    "a wash": (wash_first, "1;He\u200bron;4.50\n2;Wr\u200ben;3.00\n3;Heron;2.25\n4;Wren;1.75\n", Split(delimiter="semicolon", heading="none", fields=3), (0, 4), {"plain_spaces": False}),
     "parted words": (mend_hyphens, "LK-1;paid for pas-\nsage\nLK-2;free passage\nLK-3;no pas-\nsage\n", Unwrap(starts="LK-{digits}"), (0, 5), {"hyphens": "mend"}),
 }  # fmt: skip
 
@@ -174,6 +200,10 @@ def test_what_is_printed_once_is_carried_only_where_it_changes() -> None:
         (strip_drawn, "/;12\n├─/locks;4\nx;1\ny;3\nz;2\n", Split(delimiter="semicolon", heading="none", fields=2)),  # once
         (quote, "1;'long\n2;rye\n3;oat\n", Split(delimiter="semicolon", heading="none", fields=2)),  # nothing closes it
         (realign, "Tansy;coal;4.50\nWren;lime;3.00\n", Split(delimiter="semicolon", heading="none", fields=3)),
+        (join_columns, "LK-1  Tansy   12 no\nLK-2  Wren     7 yes\nLK-3  Coot    40 no\nLK-4  Teal     3 yes\n", Split(edges=(6, 12, 17), heading="none", fields=4)),  # a figure and another field
+        (join_columns, "No    Boat   Toll\nLK-1  Tansy  4.50\nLK-2  Wren   3.00\n", Split(edges=(6, 13), heading="first")),  # the heading names them all
+        (space_once, "LK-1;the  keeper\nLK-2;of  the gate\n", Split(delimiter="semicolon", heading="none", fields=2)),  # nothing was joined
+        (wash_first, "1;Heron\n2;Wren\n", Split(delimiter="semicolon", heading="none", fields=2)),
         (leave_out, "No\n1\n2\n\nBoat\na\nb\n\nToll\n4\n5\n", Split(column_by_column=True, heading="first", names=("No", "Boat", "Toll"))),
     ],
 )  # fmt: skip

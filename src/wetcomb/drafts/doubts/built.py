@@ -27,6 +27,7 @@ _FEWEST, _COLUMNS = 4, 3  # values that say something together; columns of which
 _SAME = 0.9  # share of a column's values that are built alike
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
+_CHOICE, _OTHERS = 2, 0.7  # words that all values begin with; share of different ones behind them
 _FULL = 0.6  # share of cells that are filled in a table whose records are no such pieces
 _WITHIN, _UNITS = (
     frozenset("-'._/@%‰°"),
@@ -46,6 +47,8 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
             yield from _find_frame(column)
             yield from _find_fields(column, is_blank_cut=seen.split.blanks == "space")
             yield from _find_numbered(seen, column)
+            if seen.split.blanks == "space" or seen.pull is not None:
+                yield from _find_choice(column)
             yield from _find_same_figure(column)
     yield from _find_torn_name(seen)
     yield from _find_slipped(seen)
@@ -123,6 +126,18 @@ def _find_numbered(seen: Drafted, column: Column) -> Iterator[Raised]:
     numbers = [int(match[1]) for match in found if match]
     if all(a < b for a, b in pairwise(numbers)) and find_shape(column.values[0]) != "date":
         said = f"all values of {column.name} begin with a number that rises, like {column.values[0][:40]!r}"
+        yield Raised(Doubt("fields-inside", said))
+
+
+def _find_choice(column: Column) -> Iterator[Raised]:
+    """Look for values of several words that begin with one of very few: it may be a field."""
+    pieces = [value.split(None, 1) for value in column.values]
+    firsts = Counter(piece[0] for piece in pieces)
+    is_few = 1 < len(firsts) <= _CHOICE and min(firsts.values()) > 1
+    rests = {piece[1] for piece in pieces if len(piece) > 1}
+    if is_few and len(pieces) > _FEWEST and len(rests) >= _OTHERS * len(pieces):
+        words = " or ".join(repr(word) for word in sorted(firsts))
+        said = f"all {len(pieces)} values of {column.name} begin with {words}: that may be a field"
         yield Raised(Doubt("fields-inside", said))
 
 

@@ -33,9 +33,8 @@ def propose(body: Body) -> Iterator[Chain]:
         mine = _take_rising([(k, int(at[1])) for k, at in found.items()])
         if len(mine) < max(_LEAST, _MOSTLY * len(found)) or len(mine) == len(body.full):
             continue
-        digits = max(len(found[k][1]) for k in mine)
-        starts = rf"regex:^\s*{left}\d{{1,{digits}}}{right}\s"
-        lead = rf"regex:^\s{{0,80}}{left}(?P<number>\d{{1,{digits}}}){right}\s{{1,80}}"
+        starts = rf"regex:^\s*{left}\d{{1,4}}{right}\s"
+        lead = rf"regex:^\s*{left}(?P<number>\d{{1,4}}){right}\s+"
         texts = [found[k][2] for k in mine]
         for named in (*_list_named(texts), ""):
             pattern = f"{lead}{named}(?P<text>{_TEXT})$"
