@@ -32,6 +32,7 @@ from wetcomb.drafts.proposals import (
 from wetcomb.drafts.proposals.body import Body, make_body
 from wetcomb.drafts.proposals.surroundings import find_recurring, find_reply_mark
 from wetcomb.drafts.telling import count_noun
+from wetcomb.drafts.turns import take_in_turn
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.wash.options import Wash
 
@@ -204,20 +205,7 @@ def _list_proposals(raw: bytes) -> Iterator[Chain]:
     bodies = list(_list_bodies(raw))
     most = _MOST_PROPOSED if len(bodies) == 1 else _OF_EACH
     for body in reversed(bodies):
-        waiting = [iter(propose(body)) for propose in PROPOSALS]
-        yield from islice(_take_in_turn(waiting), most)
-
-
-def _take_in_turn(waiting: list[Iterator[Chain]]) -> Iterator[Chain]:
-    while waiting:
-        for source in list(waiting):
-            chain = None
-            with suppress(WetCombError):  # options that contradict each other make no chain
-                chain = next(source, None)
-            if chain is None:
-                waiting.remove(source)
-            else:
-                yield chain
+        yield from islice(take_in_turn(propose(body) for propose in PROPOSALS), most)
 
 
 def _list_bodies(raw: bytes) -> Iterator[Body]:

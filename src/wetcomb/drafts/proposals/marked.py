@@ -14,6 +14,7 @@ from typing import Any
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.proposals.body import Body
 from wetcomb.drafts.proposals.starts import begins_so, find_bullet, find_starts
+from wetcomb.drafts.turns import take_in_turn
 from wetcomb.match.marks import name_mark
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.split.options import Split
@@ -60,14 +61,8 @@ def propose(body: Body) -> Iterator[Chain]:
     lines = [body.lines[k] for k in body.full]
     if len(lines) < 2:
         return
-    waiting = [_propose_mark(body, mark) for mark in list_marks(lines)]
-    while waiting:
-        for source in list(waiting):  # in turn: which mark it is shows in the records
-            chain = next(source, None)
-            if chain is None:
-                waiting.remove(source)
-            else:
-                yield chain
+    # which mark it is shows in the records that each makes
+    yield from take_in_turn(_propose_mark(body, mark) for mark in list_marks(lines))
 
 
 def _propose_mark(body: Body, mark: str) -> Iterator[Chain]:
