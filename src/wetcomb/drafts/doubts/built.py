@@ -64,8 +64,11 @@ def find_built_doubts(seen: Drafted) -> Iterator[Raised]:
 
 
 def _find_torn_name(seen: Drafted) -> Iterator[Raised]:
-    """Look for a name that begins within a word of the heading."""
+    """Look for a name that begins within a word of the heading, or holds a gap: it may be two."""
     for column, source in zip(seen.table.names, seen.batch.name_sources, strict=False):
+        if "  " in column.strip() and source.is_found:
+            yield Raised(Doubt("heading-torn", f"the name {column!r} holds a gap: it may be two"))
+            return
         if is_torn(seen.batch, source):
             yield Raised(Doubt("heading-torn", f"the name {column!r} begins within a word"))
             return

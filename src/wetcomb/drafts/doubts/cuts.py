@@ -35,6 +35,7 @@ _FEWEST_HEADS = 2  # lines at the top that look like a mail's
 _LABELLED = 0.7  # share of lines or values that look like a label and its value
 _FEWEST, _NEARLY_ALL = 4, 0.8  # values, and the share of them that hold the same mark
 _STILL = 3  # records from which a word in each of them is a label
+_FAR, _FEW_MARKS = 200, 2  # lines further away, which marks tell; so few of them do not
 _NEAR = 3  # lines beside a table that are looked at
 _FEW, _MANY, _WIDE = 1, 6, 20  # records, of so many lines or columns
 
@@ -297,6 +298,12 @@ def _find_outside(seen: Drafted) -> Iterator[Raised]:
         line for line in below[:1] if line.strip()[:1].islower()
     ]  # nothing parts it from the last record
     alike = [line for line in alike if line.strip() and not line.rstrip().endswith(_STOPS)]
+    marks = seen.split.literals if len(seen.table.names) > _FEW_MARKS else ()
+    alike += [
+        line
+        for line in (*seen.before[-_FAR:], *seen.behind[:_FAR])
+        if any(mark.strip() and line.count(mark) + 1 == len(seen.table.names) for mark in marks)
+    ]
     if alike:
         yield Raised(
             Doubt(

@@ -33,7 +33,6 @@ __all__ = [
 
 _ABSORBING = 6  # columns at the end that may take a surplus
 _MOSTLY = 0.8  # share of the values of a column of figures that are some
-_THIN = 0.2  # share of the records that fill a column which may be none
 _LONG, _SPREAD, _FEWEST = (
     60,
     0.3,
@@ -43,7 +42,7 @@ _DRAWN, _DRAWN_LEAST = re.compile(r"[\u2500-\u257f\s]*[\u2500-\u257f]\s*"), 0.3
 
 
 def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
-    """Yield the chain with one edge less, where a column beside it is hardly filled or one blank away wherever it is."""
+    """Yield the chain with one edge less, where what stands behind it is one blank away wherever both are filled."""
     found, table = find_split(priced.chain), priced.batch.table
     if found is None or table is None or not isinstance(found[1].edges, tuple):
         return
@@ -64,8 +63,7 @@ def join_columns(text: PricedText, priced: Priced) -> Iterator[Chain]:
         )
         units = {table.value(row, nth + 1) for row in range(table.n_records)} - {"", None}
         is_near &= len(units) == 1 or not _are_figures(priced, nth)  # else they are two fields
-        is_thin = min(there[:, nth].mean(), there[:, nth + 1].mean()) <= _THIN
-        if is_near or is_thin or is_cut:
+        if is_near or is_cut:
             fewer = tuple(one for one in edges if one != edge)
             fields = (
                 split.fields - 1 if isinstance(split.fields, int) and split.fields else split.fields

@@ -125,7 +125,8 @@ def _rises(lines: Sequence[str], at: Sequence[int], place: dict[int, int]) -> bo
     The last page may be a short one.
     """
     figures = [_read_figures(_AMOUNT.sub("", lines[k])) for k in at]
-    whole = at[:-1] if len(at) > 2 else at
+    is_foot = len(place) - place[at[-1]] <= _EDGE and place[at[0]] >= _APART
+    whole = at[:-1] if len(at) > 2 or is_foot else at
     if not figures[0] or any(place[b] - place[a] < _APART for a, b in pairwise(whole)):
         return False
     if len({len(found) for found in figures}) > 1 or not _is_steady(lines, at):
