@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -155,13 +153,9 @@ def test_a_wrong_spelling_costs_no_more_than_the_right_one() -> None:
     )
 )
 @settings(max_examples=25, deadline=None)
-def test_no_text_is_looked_at_for_long(lines: list[list[str]]) -> None:
-    """Patterns of many fields over long lines have one way to match each piece: no trial runs away.
-
-    A second stands for what would else be minutes; usual are hundredths.
-    """
+def test_a_search_ends_whatever_a_text_is_of(lines: list[list[str]]) -> None:
+    """Patterns of many fields over long lines have one way to match each piece, or this would not end."""
     text = "".join(" ".join(line * 6) + "\n" for line in lines)
-    begin = time.process_time()
     found = search(text.encode())
     assert found.n_trials <= 220
-    assert time.process_time() - begin < 20
+    assert all(way.batch.table is not None and way.batch.table.n_records for way in found.ways)
