@@ -37,6 +37,10 @@ FORMS = [
 WORK = ["scrape the beam", "two coats of black", "grease", "count them", "renew the third", "oil"]
 HUTS = [("Sallow Hut", "24", "15 June", "a"), ("Weir Cabin", "6", "always", ""), ("Old Pump House", "80", "1 June", "b, c"), ("Lamb Shed", "", "1 July", "a"), ("Orrin Loft", "12", "Easter", "d"), ("Mill Barn", "9", "1 June", ""), ("Top Bothy", "32", "20 June", "c")]  # fmt: skip
 HEAD = f"{'Hut':<18}{'Beds':>6}   {'Opens':<12}Note\n"
+RULE = f"{'-' * 16}  ------   {'-' * 12}\n"
+LOW = "".join(
+    f"{name:<18}{k:>6}   {k + 3} June\n" for k, name in enumerate(("Sallow", "Weir", "Mill"), 4)
+)
 
 
 def print_huts(rows: list[tuple[str, ...]]) -> str:
@@ -73,6 +77,9 @@ TEXTS: dict[str, tuple[str, list[list[str]]]] = {
     ]),
     "names with commas glued to their numbers": ("".join(f"{200 + 9 * k}{name}, {first}\n" for k, (name, first) in enumerate([("Marsh", "Ida"), ("Wąż", "Wit"), ("Coot", "Tom"), ("Reed", "Una"), ("Teal", "Ben"), ("Rook", "Sam"), ("Lark", "Col"), ("Gęś", "Zoë")])), [
         [str(200 + 9 * k), f"{name}, {first}"] for k, (name, first) in enumerate([("Marsh", "Ida"), ("Wąż", "Wit"), ("Coot", "Tom"), ("Reed", "Una"), ("Teal", "Ben"), ("Rook", "Sam"), ("Lark", "Col"), ("Gęś", "Zoë")])
+    ]),
+    "pages in a reply": ("Can you use it?\n\n" + "".join(f"> {line}\n" for page, month in enumerate(("May", "June", "July"), 1) for line in (f"{HEAD.replace('Note', '')}{RULE}{LOW.replace('June', month)}\nHut list, sheet {page}\n").split("\n")), [
+        [name, str(k), f"{k + 3} {month}"] for month in ("May", "June", "July") for k, name in enumerate(("Sallow", "Weir", "Mill"), 4)
     ]),
     "leaders under names with commas": ("".join(f"{name} {'·' * (40 - len(name))} May {k}, 2031\n" for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)), [
         [name, f"May {k}, 2031"] for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)
@@ -119,6 +126,22 @@ def test_heads_before_blocks_are_told_and_not_taken() -> None:
 
 
 @pytest.mark.parametrize(
+    ("above", "begin"),
+    [
+        ("Sighting {} of the year", "Sighting {digits} of the year"),
+        ("Seen on June {}, 2031", "first-label"),  # two figures
+        ("Seen on day {}4", "first-label"),  # rises by ten
+    ],
+)
+def test_a_line_that_counts_begins_blocks(above: str, begin: str) -> None:
+    text = "".join(
+        f"{above.format(k)}\nBird: bird {k * 7}\nAt: hide {k % 3}\n\n" for k in range(1, 8)
+    )
+    found = find_pull(text)
+    assert found is not None and found[0].blocks == begin, found
+
+
+@pytest.mark.parametrize(
     ("text", "patterns"),
     [
         (print_huts(HUTS[:3]) + "\n - 2 -\n\n" + print_huts(HUTS[3:]), ("- {digits} -",)),
@@ -126,6 +149,8 @@ def test_heads_before_blocks_are_told_and_not_taken() -> None:
         (print_huts(HUTS[:3]) + "\nbeds in all, of which 12 free\n\n" + print_huts(HUTS[3:]), ()),  # a sentence
         (print_huts(HUTS[:3]) + print_huts(HUTS[3:]), ()),  # nothing stands between
         ("".join(MAILS), ()),  # a number that rises begins blocks of labels
+        (f"        Upper     Lower\n{HEAD}{RULE}{LOW}" * 3, ()),  # a heading of two lines
+        ("".join(f"{HEAD}{RULE}{LOW.replace('June', month)}{LOW}{RULE}Hut list, sheet {k}\n\n" for k, month in enumerate(("May", "June", "July"), 1)), ("Hut list, sheet {digits}",)),  # rules may part
     ],
 )  # fmt: skip
 def test_lines_that_tell_the_page(text: str, patterns: tuple[str, ...]) -> None:

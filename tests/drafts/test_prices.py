@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from wetcomb.drafts.pricing.chains import Chain, PricedText
 from wetcomb.drafts.pricing.columns import ColumnPrices, find_rigid
 from wetcomb.drafts.pricing.indents import price_indents
+from wetcomb.drafts.pricing.names import takes_in_record
 from wetcomb.drafts.pricing.terms import (
     measure_width,
     price_cut,
@@ -349,3 +350,22 @@ def test_an_indent_that_nothing_tells_of_costs() -> None:
         lines = text.splitlines()
         split = Split(delimiter=delimiter, heading="none", fields=2)
         assert bool(price_indents(lines, ["r"] * len(lines), (split,))) is is_odd, text
+
+
+@pytest.mark.parametrize(
+    ("heading", "lines", "taken"),
+    [
+        ("No     Tons    Toll", 1, False),
+        ("No     Tons    Toll", 2, True),
+        ("No     Tons    Toll", 3, True),
+        ("Lock   Span 1  Span 2", 1, False),  # a figure of a name is none of those below
+        ("Lock   2030    2031", 1, False),  # nor is one that stands alone
+    ],
+)
+def test_a_heading_that_takes_in_a_record(heading: str, lines: int, taken: bool) -> None:
+    rows = "".join(
+        f"LK-{k}  {k * 37 % 900:>6}.5  {k * 71 % 97 + 100:>6}.25\n" for k in range(11, 29)
+    )
+    text = PricedText(f"{heading}\n{rows}".encode())
+    table = text.price(Chain((Split(edges=(7, 17), heading=lines),), 0, 18 + 1)).batch.table
+    assert table is not None and takes_in_record(table) == taken, table.names

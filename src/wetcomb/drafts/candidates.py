@@ -97,5 +97,6 @@ def _count_held(sample: str, mark: str, literal: str) -> int:
     if mark not in sample:
         return 0
     cut, inner = re.escape(literal), rf"(?:[^{mark}\r\n]|{mark}{mark})*"
-    held = rf"(?:^|(?<={cut}))[ \t]*{mark}{inner}{cut}{inner}{mark}[ \t]*(?={cut}|$)"
+    edge = r"[ \t]{0,80}"  # were it open, a text of tabs would be looked through from each of them
+    held = rf"(?:^|(?<={cut})){edge}{mark}{inner}{cut}{inner}{mark}{edge}(?={cut}|$)"
     return len(re.findall(held, sample, re.MULTILINE))

@@ -28,6 +28,7 @@ __all__ = ["find_pull", "settle_pull"]
 _LEAST, _SHARE = 2, 0.2  # how often a label stands: at least, and of the commonest
 _CLAIMED = 0.6  # share of the lines that labels must claim
 _AGAIN = 0.8  # share of the blocks that a line counts which stands before them
+_COUNT = re.compile(r"(?=.*[^\W\d_]).*\d{1,9}(?!\d)")  # words and a figure
 _UNSAID = re.compile(r"[{}]|^(?:text|regex):")  # what a pattern would not say as it stands
 _OWN = 0.7  # of these, the share that begin with labels
 _ONCE = 0.9  # share of blocks in which no label stands twice
@@ -81,7 +82,8 @@ def find_pull(
         return None  # two who speak in turn are no labels
     if not _are_parted(seen, begins) and _are_led(seen):
         return None  # a list of names with leaders, some of them more than once
-    n_lines, n_claimed, goes_on = _count_claimed(seen, begins)
+    counting = _find_counting(seen, begins)
+    n_lines, n_claimed, goes_on = _count_claimed(seen, begins, counting)
     n_own = sum(map(bool, seen.labels))
     if n_own < _OWN * claimed * n_lines:
         return None  # what goes on over so many lines is rather text
@@ -96,7 +98,6 @@ def find_pull(
     names = _leave_still(seen, names, still)
     if len(names) < _LEAST:
         return None
-    counting = _find_counting(seen, begins)
     if counting and blocks == "first-label":
         blocks = counting.replace("0", "{digits}")
     heads = find_each_head(seen.lines, begins)
@@ -258,13 +259,12 @@ def _are_blocks(seen: Seen, begins: Sequence[int]) -> bool:
     return bool(begins) and n_once >= min(_ONCE * len(begins), len(begins) - least)
 
 
-def _count_claimed(seen: Seen, begins: Sequence[int]) -> tuple[int, int, set[str]]:
+def _count_claimed(seen: Seen, begins: Sequence[int], counting: str) -> tuple[int, int, set[str]]:
     """Return how many lines there are from the first label on, how many are claimed, whose values go on.
 
     The heads of mails, and lines that most blocks have alike, are of no account.
     """
     again = Counter(line.strip() for line in seen.lines)
-    counting = _find_counting(seen, begins)
     n_lines = n_claimed = 0
     goes_on: Counter[str] = Counter()
     shapes: dict[str, list[str]] = {}
@@ -313,18 +313,24 @@ def _leave_figures(line: str) -> str:
 
 
 def _find_counting(seen: Seen, begins: Sequence[int]) -> str:
-    """Return the line that counts the blocks, its figures alike; nothing if none stands right before nearly all."""
-    above = Counter(
-        _leave_figures(seen.lines[k - 1])
+    """Return the line that counts the blocks, its figures alike; nothing if none stands right before nearly all.
+
+    Its one figure rises by one from each block to the next: a day above a block is none.
+    """
+    above = {
+        k: seen.lines[k - 1].strip()
         for k in begins
-        if k
-        and not seen.labels[k - 1]
-        and not is_parting(seen.lines[k - 1].encode())
-        and any(map(str.isdigit, seen.lines[k - 1]))
-    )
-    line, number = above.most_common(1)[0] if above else ("", 0)
-    is_one = number >= max(_FEWEST - 1, _AGAIN * len(begins)) and not _UNSAID.search(line)
-    return line if is_one and any(map(str.isalpha, line)) else ""
+        if k and not seen.labels[k - 1] and not is_parting(seen.lines[k - 1].encode())
+    }
+    found = Counter(_leave_figures(line) for line in above.values() if _COUNT.search(line))
+    line, number = found.most_common(1)[0] if found else ("", 0)
+    if number < max(_FEWEST - 1, _AGAIN * len(begins)) or _UNSAID.search(line):
+        return ""
+    counts = [
+        int(re.sub(r"\D", "", text)) for text in above.values() if _leave_figures(text) == line
+    ]
+    rises = all(after - before == 1 for before, after in pairwise(counts))
+    return line if line.count("0") == 1 and rises else ""
 
 
 def _sort_names(seen: Seen, names: Sequence[str], begins: Sequence[int]) -> list[str]:

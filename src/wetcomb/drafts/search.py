@@ -13,6 +13,7 @@ from typing import Any
 import msgspec
 from msgspec.structs import replace
 
+from wetcomb.combs.memory import make_text
 from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.furniture import find_furniture
 from wetcomb.drafts.moves.every import MOVES
@@ -218,11 +219,11 @@ def _list_bodies(raw: bytes) -> Iterator[Body]:
         note = f"The {quoting} before quoted lines is taken off."
         base = make_body(raw, (Wash(reply_mark=quoting),), (note,))
     yield base
-    furniture, notes = find_furniture(raw)
+    furniture, notes = find_furniture(make_text(base.washes, raw) if base.washes else raw)
     if furniture is not None:
-        yield make_body(raw, (*base.washes, furniture), tuple(notes))
+        yield make_body(raw, (*base.washes, furniture), (*base.notes, *notes))
     recurring = find_recurring(base.lines)
     if recurring:
-        note = f"{count_noun(len(recurring), 'line')} that recur on every page are left out."
-        wash = replace(base.washes[0] if base.washes else Wash(), drop_lines=recurring)
-        yield make_body(raw, (wash,), (note,))
+        note = f"Lines of {count_noun(len(recurring), 'kind')} recur on every page; they are left out."
+        # a wash of its own: lines are dropped as the text has them, signs and reply marks and all
+        yield make_body(raw, (*base.washes, Wash(drop_lines=recurring)), (*base.notes, note))

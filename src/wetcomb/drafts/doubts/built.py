@@ -29,10 +29,8 @@ _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
 _CHOICE, _OTHERS = 2, 0.7  # words that all values begin with; share of different ones behind them
 _FULL = 0.6  # share of cells that are filled in a table whose records are no such pieces
-_WITHIN, _UNITS = (
-    frozenset("-'._/@%‰°"),
-    frozenset("%‰°"),
-)  # marks within words or figures; units behind figures
+_UNITS = frozenset("%‰°")  # behind figures
+_WITHIN = _UNITS | frozenset("-'._/@")  # marks within words or figures
 _RARE, _NARROW = 0.2, 3  # share of the records that fill a piece of a column, and its signs
 _SLIPPED = (0.15, 0.85)  # share of figures in a column that is neither one of figures nor of words
 _OPENING, _CLOSING = re.compile(r"[=\[({<\"]|[^\W\d]:(?!//)"), re.compile(r"[\])}>\"]|[;:,]$")

@@ -9,6 +9,7 @@ from wetcomb.core.cutting.layout import is_rule
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Drafted, Raised
 from wetcomb.drafts.options import WEAK_HEADING
+from wetcomb.drafts.pricing.names import takes_in_record
 from wetcomb.drafts.telling import count_noun
 from wetcomb.steps.wash.options import Wash
 
@@ -80,6 +81,11 @@ def _look_at_names(seen: Drafted) -> Iterator[Raised]:
         name for name in names if not name.replace(" ", "").isalnum() and re.search(_DRAWN, name)
     ]
     torn = _find_torn(seen)
+    if takes_in_record(seen.table):
+        said = (
+            f"names end in figures as records do ({names[0]!r}): the heading may have taken one in"
+        )
+        yield Raised(Doubt("heading-joined", said))
     if drawn:
         yield Raised(Doubt("heading-torn", f"a name holds marks that were drawn: {drawn[0]!r}"))
     elif torn:

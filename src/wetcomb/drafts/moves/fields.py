@@ -33,11 +33,8 @@ __all__ = [
 
 _ABSORBING = 6  # columns at the end that may take a surplus
 _MOSTLY = 0.8  # share of the values of a column of figures that are some
-_LONG, _SPREAD, _FEWEST = (
-    60,
-    0.3,
-    3,
-)  # characters of a value of several lines; records with gaps in one
+_LONG = 60  # characters of a value of several lines
+_SPREAD, _FEWEST = 0.3, 3  # records with gaps in such a value: their share, and how many at least
 _DRAWN, _DRAWN_LEAST = re.compile(r"[\u2500-\u257f\s]*[\u2500-\u257f]\s*"), 0.3
 
 

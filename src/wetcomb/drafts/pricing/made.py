@@ -39,10 +39,8 @@ _NO_MARK = 0.5  # a quote mark
 _LEAD, _LED = re.compile(r"[^\w\s]{1,2}\s"), 12.0  # a mark before every value, which is none of it
 _FEWEST = 3  # values that say nothing together
 _RARER = (" | ", " / ", " – ", " — ")  # that hardly ever stand within a value
-_MARKS, _INSIDE = (
-    (": ", "; ", " | ", " / ", " – ", " - "),
-    12.0,
-)  # one within every value: it parts two
+_MARKS = (": ", "; ", " | ", " / ", " – ", " - ")
+_INSIDE = 12.0  # one of these within every value: it parts two
 _RUN = re.compile(r"([^\w\s])\1{3,}")
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 

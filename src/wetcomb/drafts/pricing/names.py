@@ -13,7 +13,7 @@ from wetcomb.drafts.pricing.tokens import Tokens
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
-__all__ = ["is_torn", "price_names"]
+__all__ = ["is_torn", "price_names", "takes_in_record"]
 
 _HEADING, _HEADING_WITH_DIGITS = 20.0, 8.0  # what names are worth that say what stands below
 _CAPITALS = 10.0  # a heading in capitals over values that are not
@@ -24,6 +24,7 @@ _GAPS = re.compile(r"  |\t|([^\w\s.])\1{3}")
 _UNCUT = 60.0  # a name that holds what parts fields: it is several
 _LABEL = 15.0  # a name that ends as a label does
 _TORN = 40.0  # a word of the heading that a cut goes through
+_SWALLOWED = 60.0  # names that take in a record
 _LIKE = 14.0  # a name that looks like the figures below it
 _OVER, _MOST_OVER, _MOSTLY = 8.0, 20.0, 0.6  # what a name over figures speaks for itself
 _TWICE, _LACKING, _SEVERAL = 30.0, 6.0, 4.0  # two of one name, one too few, several lines of them
@@ -66,6 +67,7 @@ def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], token
     bits += _TORN * sum(is_torn(batch, source) for source in batch.name_sources)
     kinds = [_hold_against_below(table, column, name) for column, name in enumerate(names)]
     bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
+    bits += _SWALLOWED * takes_in_record(table)
     return bits + _SEVERAL * (len(lines) > 1)
 
 
@@ -87,6 +89,13 @@ def is_torn(batch: Batch, source: NameSource) -> bool:
     left = data[max(0, start - _LONGEST) : start].tobytes().decode(errors="ignore")
     right = data[start : start + _LONGEST].tobytes().decode(errors="ignore")
     return left[-1:].isalnum() and right[:1].isalnum()
+
+
+def takes_in_record(table: Table) -> bool:
+    """Return whether most names of several words end in a figure of the kind that stands below: a record is among them."""
+    ends = [name.split()[-1] if " " in name else "" for name in table.names]
+    taken = [_hold_against_below(table, k, end) == "like" for k, end in enumerate(ends) if end]
+    return len(taken) > 1 and sum(taken) >= _MOSTLY * len(table.names)
 
 
 def _hold_against_below(table: Table, column: int, name: str) -> str:

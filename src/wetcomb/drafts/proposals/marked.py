@@ -147,7 +147,10 @@ def _list_records(body: Body, mark: str) -> Iterator[tuple[int, int, tuple[Step,
 def _has_open_quotes(lines: Sequence[str], mark: str) -> bool:
     """Return whether several lines open a cell in quotes that ends on another."""
     sign = re.escape(mark.strip() or mark)
-    opens, closes = re.compile(rf'(?:^|{sign}\s*)"(?!")'), re.compile(rf'(?<!")"\s*(?:$|{sign})')
+    opens, closes = (
+        re.compile(rf'(?:^|{sign} {{0,8}})"(?!")'),
+        re.compile(rf'(?<!")" {{0,8}}(?:$|{sign})'),
+    )
     return sum(len(opens.findall(line)) > len(closes.findall(line)) for line in lines) >= 2
 
 

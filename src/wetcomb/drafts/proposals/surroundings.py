@@ -16,6 +16,7 @@ _QUOTED = {">": re.compile(r"\s*>"), "|": re.compile(r"\s*\|(?:\s|$)(?!.*\|\s*$)
 _SHARE, _LEAST = 0.3, 3
 _FIGURES = re.compile(r"\d+")
 _AMOUNT = re.compile(r"(?<![\d.,])\d+[.,]\d{1,2}(?![.,]?\d)")  # no number of a page
+_DEEPEST = 3  # lines of a heading
 _SHORT = 4  # words of a line that tells the page
 _NEAR, _APART = 2, 6  # lines between those of one page, and of two
 _CELLS = re.compile(r"\s{2,}|\t|\s?[|;]\s?")
@@ -43,6 +44,8 @@ def find_recurring(lines: Sequence[str]) -> tuple[str, ...]:
     place = {k: nth for nth, k in enumerate(full)}
     groups: defaultdict[str, list[int]] = defaultdict(list)
     for k in full:
+        if is_rule(lines[k].encode()):
+            continue  # it may tell where columns part
         groups[_FIGURES.sub("9", " ".join(lines[k].split()))].append(k)
     rising = [
         at
@@ -96,14 +99,26 @@ def _begins_blocks(lines: Sequence[str], at: Sequence[int]) -> bool:
 
 
 def _is_heading(lines: Sequence[str], at: Sequence[int]) -> bool:
-    """Return whether a line that recurs names columns: it says several, and records stand right below."""
-    if len(_CELLS.split(lines[at[0]].strip())) < 2 or _FIGURES.search(lines[at[0]]):
-        return False
-    below = []
-    for k in at:
-        rest = (line for line in lines[k + 1 :] if line.strip() and not is_rule(line.encode()))
-        below.append(next(rest, "").strip())
-    return all(below) and len(set(below)) > 1
+    """Return whether a line that recurs names columns: it says several, and records stand right below.
+
+    Further lines of the heading may stand between, the same each time.
+    """
+    for _ in range(_DEEPEST):
+        if len(_CELLS.split(lines[at[0]].strip())) < 2 or _FIGURES.search(lines[at[0]]):
+            return False
+        below = [_find_below(lines, k) for k in at]
+        if min(below) < 0:
+            return False
+        at = below
+        if len({" ".join(lines[k].split()) for k in at}) > 1:
+            return True
+    return False
+
+
+def _find_below(lines: Sequence[str], at: int) -> int:
+    """Return the next line that is neither blank nor a rule; -1 if there is none."""
+    rest = range(at + 1, len(lines))
+    return next((k for k in rest if lines[k].strip() and not is_rule(lines[k].encode())), -1)
 
 
 def _read_figures(line: str) -> list[int]:
