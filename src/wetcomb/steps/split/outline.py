@@ -2,7 +2,8 @@
 
 A line is a heading if it begins with a number of one or more parts (`2.3`) that comes next in
 its sequence: after 2.3 come 2.4, 2.3.1 and 3; anything else that begins with a number is text,
-and so is a single number without a stop behind it in the middle of a paragraph.
+and so is a single number without a stop behind it in the middle of a paragraph, unless its first
+inner section (`3.1` below `3`) begins on the next line of text.
 A record has number and title of each level, outer to inner, then the text, its lines joined by
 one space. Text before the first heading, and that of an outer section before its first inner
 one, are records in which the inner cells are missing. It is wrong where a numbered list in the
@@ -119,8 +120,8 @@ class OutlineSplitter(StepRun):
         lines: list[_Line] = []
         last = self._last
         ends = [*starts[1:], chunk.body_size] if starts else []  # a chunk may be all end
-        for start, end in zip(starts, ends, strict=True):
-            body = raw[start:end].rstrip(b"\r\n")
+        bodies = [raw[a:b].rstrip(b"\r\n") for a, b in zip(starts, ends, strict=True)]
+        for place, (start, end, body) in enumerate(zip(starts, ends, bodies, strict=True)):
             inner = body.strip(b" \t\f")
             begin = start + (body.find(inner) if inner else len(body))
             line = _Line(start, end, (begin, begin + len(inner)))
@@ -129,7 +130,8 @@ class OutlineSplitter(StepRun):
             # a bare number within a paragraph is one of its words
             is_bare = len(numbers) == 1 and not (found and found[2])
             within = lines and not lines[-1].numbers and lines[-1].value[0] < lines[-1].value[1]
-            if found and _follows(last, numbers) and not (is_bare and within):
+            is_word = is_bare and within and not _opens(numbers, bodies, place + 1)
+            if found and _follows(last, numbers) and not is_word:
                 last = numbers
                 line.numbers = numbers
                 line.number = (start + found.start(1), start + found.end(1))
@@ -230,6 +232,14 @@ class OutlineSplitter(StepRun):
             drops=LineDrops.of("blank-line", *to_arrays(gone["blank-line"])),
             name_sources=sources,
         )
+
+
+def _opens(numbers: tuple[int, ...], bodies: Sequence[bytes], place: int) -> bool:
+    """Return whether the next line of text from a place on is the first inner heading of a section."""
+    below = next((bodies[k] for k in range(place, len(bodies)) if bodies[k].strip()), b"")
+    found = _HEADING.fullmatch(below)
+    inner = tuple(map(int, found[1].split(b"."))) if found else ()
+    return len(inner) == len(numbers) + 1 and _follows(numbers, inner)
 
 
 def _follows(last: tuple[int, ...], new: tuple[int, ...]) -> bool:
