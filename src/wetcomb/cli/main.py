@@ -235,7 +235,7 @@ def _tell_unknown(parser: Parser, command: str | None, word: str) -> str:
     ]
     word = word.split("=")[0]
     if not word.startswith("-"):
-        more = "; numbers are parted by commas (12,30)" if word.isdigit() else ""
+        more = "; numbers are parted by commas (12,30)" if word.isdecimal() else ""
         return f"{command}: do not know what to do with {word!r}{more}"
     where = f"{command}: " if command is not None else ""
     return f"{where}unknown option {word!r}{find_nearest(word, options)}"

@@ -168,9 +168,9 @@ def _read_number_or_word(entry: Option, texts: Sequence[str]) -> Any:
     words = [word.strip() for text in texts for word in text.split(",")]
     if len(words) == 1 and words[0] in entry.words:
         return words[0]
-    if str in get_args(entry.type) and not all(word.isdigit() for word in words):
+    if str in get_args(entry.type) and not all(word.isdecimal() for word in words):
         return ",".join(words)  # the step reads it
-    if not words[0].lstrip("+-").isdigit():
+    if not words[0].lstrip("+-").isdecimal():
         raise UsageError(
             f"{entry.flag}: unknown value {words[0]!r}{find_nearest(words[0], entry.words) or '; give whole numbers or one of: ' + ' '.join(entry.words)}"
         )

@@ -95,7 +95,7 @@ def _find_shape(values: Sequence[str]) -> str:
 def find_narrow(values: Sequence[str], shape: str) -> str:
     """Return a narrower pattern that as many are of: so many digits, so many decimals, one beginning."""
     if shape == "digits":
-        forms = Counter(f"{{{len(value)} digits}}" for value in values if value.isdigit())
+        forms = Counter(f"{{{len(value)} digits}}" for value in values if value.isdecimal())
     elif shape == "number":
         decimals = [_DECIMALS.fullmatch(value) for value in values]
         forms = Counter(

@@ -59,8 +59,10 @@ def look(text: str) -> Seen | None:
     marked = [None if k in heads else MARKED.fullmatch(line) for k, line in enumerate(lines)]
     found = [match["label"] if match else "" for match in marked]
     if sum(map(bool, found)) * 2 < sum(map(bool, lines)):
+        alone = _find_alone(lines)
         parted = [None if k in heads else _PARTED.fullmatch(line) for k, line in enumerate(lines)]
         again = Counter(match["label"] for match in parted if match)
+        again -= Counter(match["label"] for k, match in enumerate(parted) if match and k in alone)
         found = [
             one or (match["label"] if match and again[match["label"]] >= _LEAST else "")
             for one, match in zip(found, parted, strict=True)
@@ -150,6 +152,14 @@ def _add_near(labels: Sequence[str], values: Sequence[str], inner: Sequence[list
             often = words[label][match[1]] >= max(3, _CLAIMED * counts[label])
             if often and len(said[label]) > 1 and match[1] not in found:
                 found.append(match[1])
+
+
+def _find_alone(lines: Sequence[str]) -> set[int]:
+    """Return the lines with a blank one on either side, where few stand so: they tell a page or a part."""
+    padded = ["", *lines, ""]
+    full = [k for k, line in enumerate(lines) if line.strip()]
+    alone = {k for k in full if not padded[k].strip() and not padded[k + 2].strip()}
+    return alone if 2 * len(alone) < len(full) else set()
 
 
 def _find_bare(lines: Sequence[str], marked: Counter[str]) -> set[str]:

@@ -70,7 +70,7 @@ def _tag_and_price(value: str) -> tuple[str, float]:
     shape = find_shape(value)
     if shape in _FLAT:
         return shape, _FLAT[shape]
-    n_digits = sum(map(str.isdigit, value))
+    n_digits = sum(map(str.isdecimal, value))
     if shape == "digits":
         return f"digits {n_digits}", DIGIT * n_digits
     if shape in ("number", "percent", "money"):
@@ -91,7 +91,7 @@ def price_text(value: str) -> float:
             kind, cost = "word", LETTER
         elif character == " ":
             kind, cost = "word", BLANK
-        elif character.isdigit():
+        elif character.isdecimal():
             kind, cost = "digits", DIGIT
         else:
             kind, cost = "mark", TAB if character == "\t" else MARK

@@ -224,6 +224,8 @@ def _list_bodies(raw: bytes) -> Iterator[Body]:
         yield make_body(raw, (*base.washes, furniture), (*base.notes, *notes))
     recurring = find_recurring(base.lines)
     if recurring:
-        note = f"Lines of {count_noun(len(recurring), 'kind')} recur on every page; they are left out."
+        note = (
+            f"Lines of {count_noun(len(recurring), 'kind')} recur on every page; they are left out."
+        )
         # a wash of its own: lines are dropped as the text has them, signs and reply marks and all
         yield make_body(raw, (*base.washes, Wash(drop_lines=recurring)), (*base.notes, note))

@@ -225,5 +225,5 @@ def _share_letters(head: bytes, name: str) -> float:
 def _belongs(before: str, character: str, behind: str) -> bool:
     in_word = before.isalpha() or behind.isalpha()
     if character.isalpha():
-        return in_word or not (before.isdigit() or behind.isdigit())
+        return in_word or not (before.isdecimal() or behind.isdecimal())
     return unicodedata.category(character) in _SIGNS and not (before.isalpha() and behind.isalpha())

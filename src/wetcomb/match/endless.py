@@ -187,7 +187,7 @@ def _is_in_set(what: str, item: Any, sign: str) -> bool:
     if what == "CATEGORY":
         word = str(item)
         test = (
-            sign.isdigit()
+            sign.isdecimal()
             if "DIGIT" in word
             else sign.isspace()
             if "SPACE" in word

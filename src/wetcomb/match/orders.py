@@ -37,7 +37,7 @@ _CENTURY = 2000  # years of two digits only have to be in order among themselves
 @lru_cache(maxsize=1 << 16)
 def find_order(value: str) -> float:
     """Return a number that rises with what a value stands for; NaN if that is not certain."""
-    if value.isascii() and value.isdigit():
+    if value.isascii() and value.isdecimal():
         return float(value)
     day = _find_day(value)
     if day is not None:

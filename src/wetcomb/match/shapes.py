@@ -123,4 +123,6 @@ def outline(value: str) -> str:
 
 def _outline_run(run: re.Match[str]) -> str:
     first = run[0][0]
-    return "A" if first.isalpha() else "9" if first.isdigit() else " " if first.isspace() else first
+    return (
+        "A" if first.isalpha() else "9" if first.isdecimal() else " " if first.isspace() else first
+    )

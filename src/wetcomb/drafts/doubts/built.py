@@ -111,7 +111,7 @@ def _find_form(value: str) -> str:
         return ""
     form = ""
     for piece in value.split():
-        kind = "n" if any(map(str.isdigit, piece)) else "w"
+        kind = "n" if any(map(str.isdecimal, piece)) else "w"
         form += kind if kind == "n" or form[-1:] != "w" else ""
     return form
 
@@ -147,7 +147,7 @@ def _find_same_figure(column: Column) -> Iterator[Raised]:
     pieces = [value.split(None, 1) for value in column.values]
     firsts = Counter(piece[0] for piece in pieces if len(piece) > 1)
     figure, number = firsts.most_common(1)[0] if firsts else ("", 0)
-    if figure.isdigit() and _SAME * len(pieces) - 1 <= number < len(pieces):
+    if figure.isdecimal() and _SAME * len(pieces) - 1 <= number < len(pieces):
         said = f"{number} of {len(pieces)} values of {column.name} begin with {figure!r}: it may belong to the field before"
         yield Raised(Doubt("fields-inside", said))
 

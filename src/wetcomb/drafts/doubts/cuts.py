@@ -134,7 +134,7 @@ def _is_of_one_order(column: Column) -> bool:
 def _find_order(value: str) -> str:
     """Return the order of bare figures (n), words (w) and what else holds figures (x) in a value."""
     kinds = (
-        "n" if piece.isdigit() else "x" if any(map(str.isdigit, piece)) else "w"
+        "n" if piece.isdecimal() else "x" if any(map(str.isdecimal, piece)) else "w"
         for piece in value.split()
     )
     return "".join(kind for kind, _ in groupby(kinds))

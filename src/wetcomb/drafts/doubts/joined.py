@@ -82,7 +82,7 @@ def _find_cut_at_width(seen: Drafted) -> Iterator[Raised]:
         return
     for first, above, below in pairs:
         rest = below.strip()
-        is_torn = rest[:1].isdigit() and _OPEN.search(above) is not None
+        is_torn = rest[:1].isdecimal() and _OPEN.search(above) is not None
         is_torn |= len(rest) < _FEWEST and rest.isalnum() and above[-1:].isalnum()
         if is_torn and len(above.encode()) == max(every):
             said = f"a line of full width ends and the next begins within a word or a figure: {above[-12:]!r} and {rest[:12]!r} may be one"

@@ -72,7 +72,7 @@ def find_pattern_doubts(seen: Drafted) -> Iterator[Raised]:
 
 def _count_figures(line: str) -> int:
     """Return how many pieces of a line hold figures."""
-    return sum(any(map(str.isdigit, piece)) for piece in line.split())
+    return sum(any(map(str.isdecimal, piece)) for piece in line.split())
 
 
 def _count_marks(line: str) -> Counter[str]:
@@ -115,6 +115,6 @@ def _find_unnamed(seen: Drafted, above: str) -> Iterator[Raised]:
     is_named = any(not _MADE_UP.fullmatch(name) for name in seen.table.names)
     if is_named or len(words) < len(seen.table.names) or above.endswith(_STOPS):
         return
-    if not any(map(str.isdigit, above)):
+    if not any(map(str.isdecimal, above)):
         said = f"{above[:60]!r} stands above the records, and may name their columns"
         yield Raised(Doubt("heading-short", said))

@@ -59,6 +59,7 @@ class PricedText:
         self.said = _wash(self.lines, raw)
         self._tokens = Tokens(self.said)
         self._columns = ColumnPrices(self._tokens)
+        self._begun: dict[tuple[Step, int, int], Batch] = {}  # what the same wash leaves each time
         self.plain = sum(map(self._tokens.price, self.said)) + KIND
 
     def _cut(self, raw: bytes) -> list[str]:
@@ -77,13 +78,35 @@ class PricedText:
         ------
         WetCombError : the chain cannot run over this text, or nothing comes out
         """
-        text = Text.of(self.take(chain.first, chain.last), self.first_line + chain.first)
-        stages, batch = _run(chain.steps, text)
+        stages, batch = self._run(chain)
         assert batch.table is not None
         if not batch.table.names:
             raise InputError("no column comes out")
         made = Made((self.lines, self.said), self.first_line, chain, stages, batch, batch.table)
         return Priced(chain, made.price(self._tokens, self._columns), batch)
+
+    def _run(self, chain: Chain) -> tuple[list[tuple[Text, Sequence[Charge]]], Batch]:
+        """Return the texts that steps work on with what they drop of them, and the last batch."""
+        stages: list[tuple[Text, Sequence[Charge]]] = []
+        batch: Batch | None = None
+        for place, step in enumerate(chain.steps):
+            key = (step, chain.first, chain.last)
+            if place == 0 and key in self._begun:
+                batch = self._begun[key]
+                continue
+            if batch is None:
+                batch = Batch(
+                    Text.of(self.take(chain.first, chain.last), self.first_line + chain.first)
+                )
+            if batch.result is not None:
+                stages.append((batch.text, batch.charges))
+                batch = Batch(batch.result)
+            (batch,) = begin(step).feed(batch, is_last=True)
+            batch = batch.sign(step.name)
+            if place == 0 and isinstance(step, Wash):
+                self._begun[key] = batch
+        assert batch is not None
+        return [*stages, (batch.text, batch.charges)], batch
 
 
 def _wash(lines: Sequence[str], raw: bytes) -> list[str]:
@@ -102,16 +125,3 @@ def _wash(lines: Sequence[str], raw: bytes) -> list[str]:
 def _find_line_ends(raw: bytes) -> list[int]:
     ends = [match.end() for match in re.finditer(rb"\r\n|\n|\r", raw)]
     return ends if ends and ends[-1] == len(raw) else [*ends, len(raw)]
-
-
-def _run(steps: Sequence[Step], text: Text) -> tuple[list[tuple[Text, Sequence[Charge]]], Batch]:
-    """Return the texts that steps work on with what they drop of them, and the last batch."""
-    stages: list[tuple[Text, Sequence[Charge]]] = []
-    batch = Batch(text)
-    for step in steps:
-        if batch.result is not None:
-            stages.append((batch.text, batch.charges))
-            batch = Batch(batch.result)
-        (batch,) = begin(step).feed(batch, is_last=True)
-        batch = batch.sign(step.name)
-    return [*stages, (batch.text, batch.charges)], batch

@@ -13,6 +13,7 @@ from wetcomb.drafts.pricing.terms import measure_width, price_cut, price_padding
 __all__ = ["Pieces", "price_layout"]
 
 _BESIDE = 4  # records on a line whose cells stand in columns of their own
+_CHOICE = 4  # different values of a short list
 _NO_QUOTES = str.maketrans("", "", "\"'")  # they are priced by themselves
 
 
@@ -27,6 +28,11 @@ class Pieces(msgspec.Struct):
     lasts: Ints
 
 
+def _is_choice(values: Sequence[str]) -> bool:
+    """Return whether each value is one of a few: a cut beside it goes through no name."""
+    return len(set(values)) <= min(_CHOICE, len(values) / 3)
+
+
 def price_layout(pieces: Pieces, lines: Sequence[str], raw: bytes) -> float:
     """Return the bits of what stands between cells, column by column, as they are least dear.
 
@@ -38,6 +44,8 @@ def price_layout(pieces: Pieces, lines: Sequence[str], raw: bytes) -> float:
     """
     gaps: defaultdict[tuple[int, int], list[str]] = defaultdict(list)
     places: defaultdict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
+    between: defaultdict[int, float] = defaultdict(float)  # cuts of a column at single blanks
+    values: defaultdict[int, list[str]] = defaultdict(list)
     bits, before, last_line, n_commas = 0.0, 0, -1, 0
     goes_on, tail = -1, ""  # the line on which a value ends that began above, and its last word
     beside: dict[int, int] = {}  # records on the line, in order
@@ -60,9 +68,13 @@ def price_layout(pieces: Pieces, lines: Sequence[str], raw: bytes) -> float:
             cut = price_cut(here[before - 1 : before], gap, head[:5])
             n_commas = n_commas + 1 if cut and gap == "," else 0
             # two in a row part figures, and stand in none; what was paid for the first comes back
-            bits += cut if n_commas < 2 else -cut if n_commas == 2 else 0.0
+            if gap == " ":
+                between[column] += cut
+            else:
+                bits += cut if n_commas < 2 else -cut if n_commas == 2 else 0.0
         key = column, beside.setdefault(row, len(beside))
         gaps[key].append(gap)
+        values[column].append(value)
         begin = measure_width(here[:at])
         places[key].append((begin, begin + measure_width(head)))
         before = at + len(head)
@@ -70,4 +82,6 @@ def price_layout(pieces: Pieces, lines: Sequence[str], raw: bytes) -> float:
         for key in [key for key in gaps if key[1]]:
             gaps[key[0], 0] += gaps.pop(key)
             places[key[0], 0] += places.pop(key)
+    listed = {column for column in values if _is_choice(values[column])}
+    bits += sum(cut for k, cut in between.items() if k not in listed and k - 1 not in listed)
     return bits + sum(price_padding(places[key], gaps[key]) for key in gaps)

@@ -352,10 +352,15 @@ def _holds_mark(values: Sequence[str]) -> bool:
     """Return whether all of several values hold one and the same mark, once; or half of them a rarer one."""
     if len(values) <= _FEWEST:
         return False
-    counts = {mark: [value.count(mark) for value in values] for mark in (*_MARKS, *_RARER)}
-    if any(set(counts[mark]) == {1} for mark in _MARKS):
-        return True
-    return any(max(counts[mark]) == 1 and 2 * sum(counts[mark]) >= len(values) for mark in _RARER)
+    joined = "\0".join(values)
+    for mark in dict.fromkeys((*_MARKS, *_RARER)):
+        number = joined.count(mark)
+        if number != len(values) and (mark not in _RARER or not len(values) / 2 <= number):
+            continue
+        most = max(value.count(mark) for value in values)
+        if most == 1 and (mark in _RARER or number == len(values)):
+            return True
+    return False
 
 
 def _shorten(text: str) -> str:

@@ -49,7 +49,7 @@ def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], token
     bits = sum(map(tokens.price, said)) + 1.0 * (len(lines) - len(said))
     if not lines:  # it stands on one line with records
         bits = sum(map(tokens.price, found))
-    has_digits = any(any(map(str.isdigit, name)) for name in found)
+    has_digits = any(any(map(str.isdecimal, name)) for name in found)
     bits -= _HEADING_WITH_DIGITS if has_digits else _HEADING
     bare = [re.sub(r"-\d+$", "", name) for name in names]
     bits += _TWICE * (len(set(bare)) < len(bare)) + _LACKING * (len(found) < len(names))
@@ -104,7 +104,7 @@ def _hold_against_below(table: Table, column: int, name: str) -> str:
     below = [table.value(row, column) or "" for row in range(min(table.n_records, _TOP))]
     shapes = [found.shape if (found := find_rigid(value)) else "" for value in below if value]
     if rigid is None or rigid.shape == "words":
-        n_figures = sum(any(map(str.isdigit, value)) for value in below)
-        is_name = bool(name) and not any(map(str.isdigit, name))
+        n_figures = sum(any(map(str.isdecimal, value)) for value in below)
+        is_name = bool(name) and not any(map(str.isdecimal, name))
         return "over" if is_name and n_figures >= _MOSTLY * len(shapes) > 0 else ""
     return "like" if 2 * shapes.count(rigid.shape) > len(shapes) else ""

@@ -20,6 +20,7 @@ __all__ = [
 ]  # fmt: skip
 
 _IN_NUMBER, _IN_WORD, _BETWEEN_WORDS, _BEFORE_UNIT = 5.0, 3.0, 1.5, 1.0  # a cut there
+_IN_ADDRESS = 16.0  # of mail
 
 
 def price_cut(left: str, gap: str, right: str) -> float:
@@ -27,13 +28,15 @@ def price_cut(left: str, gap: str, right: str) -> float:
     if gap == " ":
         if left.isalpha() and right[:1].isalpha():
             return _BETWEEN_WORDS
-        return _BEFORE_UNIT if left.isdigit() and right.isalpha() and len(right) < 5 else 0.0
+        return _BEFORE_UNIT if left.isdecimal() and right.isalpha() and len(right) < 5 else 0.0
     if len(gap) != 1:
         return 0.0
     right = right[:1]
-    if gap in ".,:/-'" and left.isdigit() and right.isdigit():
+    if gap in ".,:/-'" and left.isdecimal() and right.isdecimal():
         return _IN_NUMBER
-    return _IN_WORD if gap in "-'._/@" and left.isalnum() and right.isalnum() else 0.0
+    if gap == "@" and left.isalnum() and right.isalpha():
+        return _IN_ADDRESS
+    return _IN_WORD if gap in "-'._/" and left.isalnum() and right.isalnum() else 0.0
 
 
 def price_padding(places: Sequence[tuple[int, int]], gaps: Sequence[str]) -> float:

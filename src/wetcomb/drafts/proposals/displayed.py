@@ -73,7 +73,7 @@ def _may_be_panels(body: Body, edges: tuple[int, ...], first: int, last: int, pa
     cells = [top[a:b].strip() for a, b in pairwise(bounds)]
     n_fields = len(cells) // panels
     parts = [cells[k : k + n_fields] for k in range(0, len(cells), n_fields)]
-    has_figures = any(map(str.isdigit, top))
+    has_figures = any(map(str.isdecimal, top))
     return has_figures or all(part == parts[0] for part in parts)
 
 
@@ -96,7 +96,7 @@ def _propose_by_heading(body: Body) -> Iterator[Chain]:
     counts = Counter(" ".join(body.lines[k].split()) for k in body.full)
     for k in body.full:
         names = _CELLS.split(body.lines[k].strip())
-        has_figures = any(map(str.isdigit, body.lines[k]))
+        has_figures = any(map(str.isdecimal, body.lines[k]))
         if len(names) < _LEAST or has_figures or counts[" ".join(body.lines[k].split())] < 2:
             continue
         note = f"Each page is cut as its own heading stands: {', '.join(names)[:60]}."

@@ -21,7 +21,7 @@ PATTERN = 16.0  # bits of a pattern beyond its fields and its text
 
 FIGURE = r"(?=[^\s\d]{0,40}\d)\S{1,80}"  # one piece that holds a figure
 WORDS, LAST = (
-    r"\S{1,90}(?: \S{1,90}){0,30}?",
+    r"[^ \t]{1,90}(?: [^ \t]{1,90}){0,30}?",
     r"\S.{0,2000}",
 )  # up to what must follow; up to the end
 GAP, EDGE = r" {1,80}", r"[ \t]{0,80}"  # between fields; where there may be blanks

@@ -22,7 +22,7 @@ SIGN = re.compile(r"[^\w\s]")
 def _may_frame(token: str) -> bool:
     """Return whether a token may be part of the frame: it is no blank, no address, and holds no figure."""
     is_address = len(token) > 1 and ("@" in token or "://" in token)
-    return not token.isspace() and not is_address and not any(map(str.isdigit, token))
+    return not token.isspace() and not is_address and not any(map(str.isdecimal, token))
 
 
 def _name(token: str) -> str:

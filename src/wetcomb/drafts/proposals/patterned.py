@@ -43,7 +43,10 @@ def propose(body: Body) -> Iterator[Chain]:
         return
     shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
     seen = set()
-    all_known, any_choice = _find_listed(lines, shapes), _find_choice(lines, shapes)
+    held = {k: lines[k] for k in lines if set(shapes[k]) != {"w"}}  # a heading or a note holds none
+    if len(held) < max(_LEAST, _SHARE * len(lines)):
+        return
+    all_known, any_choice = _find_listed(held, shapes), _find_choice(held, shapes)
     for known, choice in ((all_known, any_choice), ({}, any_choice), ({}, frozenset[str]())):
         forms = {k: _collapse(lines[k], shapes[k], known, choice) for k in lines}
         usual, number = Counter(forms.values()).most_common(1)[0]
@@ -153,7 +156,7 @@ def _tell_glued(piece: str, shape: str) -> str:
     """Return the kind of a figure: a date of several words (d), one with a unit behind or before it (u, c), or none (n)."""
     if GLUE not in piece:
         return "n"
-    return "d" if shape == "date" else "u" if piece[0].isdigit() else "c"
+    return "d" if shape == "date" else "u" if piece[0].isdecimal() else "c"
 
 
 def _write(form: Sequence[str]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from wetcomb.drafts.pricing.chains import Chain
@@ -119,7 +119,7 @@ def _propose_glued(body: Body) -> Iterator[Chain]:
         return
     for signs in (
         ("9|A", "9|a", "a|9", "A|9"), ("9|A", "a|9"), ("9|A",), ("a|9",), ("9|A", "a|A"), ("9|A", "a|9", "A|9"),
-        ("9|a", "9|A"), ("a|A", "a|9", "9|A", "9|a"),
+        ("9|a", "9|A"), ("a|A", "a|9", "9|A", "9|a"), ("9|*", "*|9"),
     ):  # fmt: skip
         counts = Counter(_count_cuts(body.lines[k].strip(), signs) for k in glued)
         usual = counts.most_common(1)[0][0]
@@ -134,7 +134,9 @@ def _propose_glued(body: Body) -> Iterator[Chain]:
 
 
 def _count_cuts(line: str, signs: tuple[str, ...]) -> int:
-    kinds = {"9": str.isdigit, "a": str.islower, "A": str.isupper}
+    kinds: dict[str, Callable[[str], bool]] = {
+        "9": str.isdecimal, "a": str.islower, "A": str.isupper, "*": lambda sign: not sign.isdecimal(),
+    }  # fmt: skip
     return sum(
         any(kinds[s[0]](a) and kinds[s[2]](b) for s in signs) for a, b in itertools.pairwise(line)
     )
@@ -188,8 +190,8 @@ def _find_names(body: Body, first: int, last: int, number: int) -> tuple[int, li
         words, below = body.lines[k].split(), full[nth + 1 :]
         if len(words) != number or below[0] != k + 1 or any(word.endswith(":") for word in words):
             continue
-        n_figures = sum(any(map(str.isdigit, body.lines[line])) for line in below)
-        is_bare = not any(map(str.isdigit, body.lines[k])) and not _UNSAFE & set(body.lines[k])
+        n_figures = sum(any(map(str.isdecimal, body.lines[line])) for line in below)
+        is_bare = not any(map(str.isdecimal, body.lines[k])) and not _UNSAFE & set(body.lines[k])
         if is_bare and len(set(words)) == number and n_figures >= _FIGURES * len(below):
             return below[0], words
         break

@@ -155,7 +155,7 @@ def _leave_units(frame: Sequence[str], lines: Sequence[Sequence[str]]) -> list[s
         for nth, at in enumerate(find_places(frame, line)):
             before = [token for token in line[max(0, at - 2) : at] if not token.isspace()]
             behind = [token for token in line[at + 1 : at + 3] if not token.isspace()]
-            is_behind = before and before[-1][-1].isdigit() and _UNIT.fullmatch(line[at])
+            is_behind = before and before[-1][-1].isdecimal() and _UNIT.fullmatch(line[at])
             is_mark = behind and SIGN.match(behind[0]) and behind[0] not in "=:("
             is_last = not behind or is_mark or _FIGURE.match(behind[0])
             is_before = _CURRENCY.fullmatch(line[at]) and behind and _FIGURE.match(behind[0])
@@ -295,7 +295,7 @@ def _find_shape(values: Sequence[str]) -> str:
     """Return the shape in the language of patterns that all values are of; nothing if some are missing, or figures of none."""
     if not all(values):
         return ""
-    if not all(any(map(str.isdigit, value)) and " " not in value for value in values):
+    if not all(any(map(str.isdecimal, value)) and " " not in value for value in values):
         return "text"
     raw = [value.encode() for value in values]
     return next(
@@ -323,7 +323,7 @@ def _write_regex(parts: Sequence[_Part], names: Iterator[str]) -> str:
     said = []
     for nth, part in enumerate(parts):
         if part.is_field:
-            is_figure = all(any(map(str.isdigit, v)) and " " not in v for v in part.values if v)
+            is_figure = all(any(map(str.isdecimal, v)) and " " not in v for v in part.values if v)
             inside = FIGURE if is_figure else LAST if nth == len(parts) - 1 else WORDS
             behind = parts[nth + 1].text.strip()[:1] if nth + 1 < len(parts) else ""
             if behind and _STOP.match(behind) and not any(behind in v for v in part.values):

@@ -62,7 +62,7 @@ class DateReading:
         parts = []
         role = iter(self._order)
         for token in tokens:
-            if token.isdigit() or find_month(token, self._languages):
+            if token.isdecimal() or find_month(token, self._languages):
                 parts.append(_PARTS[next(role)])
             elif token[0].isalpha():
                 parts.append(r"[^\W\d_]+\.?")  # the name of a day of the week, or a word
@@ -114,7 +114,7 @@ class DateReading:
 
     def _find_order(self, tokens: Sequence[str], example: str) -> str:
         """Return the role of each number and name, in order: d, m or n (a name), y or Y (two digits)."""
-        kept = [one for one in tokens if one.isdigit() or find_month(one, self._languages)]
+        kept = [one for one in tokens if one.isdecimal() or find_month(one, self._languages)]
         if len(kept) != 3:
             raise UsageError(
                 f"--date: {example!r} is no date; write one as it is printed, 31.12.24 or 2 June 2031"
@@ -134,13 +134,15 @@ class DateReading:
         roles = []
         for role, token in zip(usual[0], kept, strict=True):
             is_short = role == "y" and len(token) < _WIDE
-            roles.append("n" if role == "m" and not token.isdigit() else "Y" if is_short else role)
+            roles.append(
+                "n" if role == "m" and not token.isdecimal() else "Y" if is_short else role
+            )
         return "".join(roles)
 
     def _fits(self, kept: Sequence[str], order: str) -> bool:
         """Return whether numbers and names may be day, month and year in this order."""
         for role, token in zip(order, kept, strict=True):
-            if not token.isdigit():
+            if not token.isdecimal():
                 if role != "m":
                     return False
             elif role == "y":

@@ -114,7 +114,7 @@ class NumberReading:
             return None
         whole = found["whole"]
         if self._group:
-            whole = "".join(sign for sign in whole if sign.isdigit())
+            whole = "".join(sign for sign in whole if sign.isdecimal())
         decimals = found["decimals"] if "decimals" in self._regex.groupindex else None
         text = _make_plain(whole + (f".{decimals}" if decimals else ""))
         return ReadNumber(f"-{text}" if is_below else text, unit)
@@ -129,7 +129,7 @@ def _make_plain(text: str) -> str:
 
 def _find_marks(figure: str, example: str) -> tuple[str, str]:
     """Return the mark between groups and the one before decimals; nothing where there is none."""
-    marks = [sign for sign in figure if not sign.isdigit()]
+    marks = [sign for sign in figure if not sign.isdecimal()]
     kinds = list(dict.fromkeys(marks))
     if not kinds:
         return "", ""

@@ -187,7 +187,7 @@ class Profile:
         """Return the place of a column by its heading, or by its number counted from 1."""
         if name in self.names:
             return self.names.index(name)
-        if name.isdigit() and 0 < int(name) <= len(self.names):
+        if name.isdecimal() and 0 < int(name) <= len(self.names):
             return int(name) - 1
         near = find_nearest(name, self.names) or "; there are: " + ", ".join(self.names)
         raise UsageError(f"--{flag}: there is no column {name!r}{near}")

@@ -62,7 +62,7 @@ class StackedSplitter(StepRun):
         self._names: tuple[str, ...] | None = None
         edges = options.edges
         self._edges: list[tuple[int, ...] | str] = [edges] if isinstance(edges, tuple) else []
-        if isinstance(edges, str) and edges[0].isdigit():
+        if isinstance(edges, str) and edges[0].isdecimal():
             self._edges = [tuple(map(int, part.split(","))) for part in edges.split("/")]
         elif isinstance(edges, str):
             self._edges = [edges]

@@ -64,7 +64,7 @@ class Wrapped(Lines):
 
     def _find_key(self, names: Sequence[str]) -> int:
         key = self._options.key
-        if key.isdigit() and 0 < int(key) <= len(names):
+        if key.isdecimal() and 0 < int(key) <= len(names):
             return int(key) - 1
         if key not in names:
             near = find_nearest(key, names) or "; there are: " + ", ".join(names)
