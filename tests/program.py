@@ -12,10 +12,10 @@ __all__ = ["wetcomb"]
 
 
 def wetcomb(
-    folder: Path, *words: str, given: bytes | None = None, **settings: Any
+    folder: Path, *words: str, given: bytes | None = None, columns: int = 100, **settings: Any
 ) -> subprocess.CompletedProcess[bytes]:
-    """Run wetcomb in a folder; standard input is `given`, or empty."""
-    environment = {**os.environ, "PYTHONIOENCODING": "utf-8", "COLUMNS": "100"}
+    """Run wetcomb in a folder; standard input is `given`, or empty; a screen has so many columns."""
+    environment = {**os.environ, "PYTHONIOENCODING": "utf-8", "COLUMNS": str(columns)}
     return subprocess.run(
         [sys.executable, "-m", "wetcomb", *words],
         cwd=folder,

@@ -18,7 +18,16 @@ def test_case(case: Path, tmp_path: Path) -> None:
     (tmp_path / "input.txt").write_bytes((case / "input.txt").read_bytes())
     command, *words = settings["words"]
     done = wetcomb(
-        tmp_path, command, "input.txt", *words, "-o", "out.csv", "--save-comb", "c.comb.toml"
+        tmp_path,
+        command,
+        "input.txt",
+        *words,
+        "-o",
+        "out.csv",
+        "--save-comb",
+        "c.comb.toml",
+        "--account",
+        "full",
     )
     account = done.stderr.decode()
     assert done.returncode == settings.get("status", 0), account

@@ -72,7 +72,7 @@ def test_clean_is_told(
     tmp_path: Path, words: list[str], table: str, said: str, status: int
 ) -> None:
     (tmp_path / "bill.txt").write_text(BILL)
-    done = wetcomb(tmp_path, "clean", "bill.txt", *READ, *words)
+    done = wetcomb(tmp_path, "clean", "bill.txt", *READ, *words, "--account", "full")
     told = " ".join(done.stderr.decode().split())
     assert done.returncode == status and said in told, told
     assert done.stdout.decode() == table
@@ -107,7 +107,7 @@ def test_inspect_proposes_what_is_certain_and_tells_what_is_not(tmp_path: Path) 
     rows = [("01.02.2031", "4,50 EUR", "1.204"), ("03.04.2031", "13,20 EUR", "3.100")]
     text = "Day;Toll;Tons\n" + "".join(";".join(row) + "\n" for row in rows * 3)
     (tmp_path / "in.txt").write_text(text)
-    said = " ".join(wetcomb(tmp_path, "inspect", "in.txt").stdout.decode().split())
+    said = " ".join(wetcomb(tmp_path, "inspect", "in.txt", "--evidence").stdout.decode().split())
     assert "to clean + clean --number 'Toll=13,20 EUR'" in said
     assert "undecided Day: '01.02.2031' and all others can be read in two ways" in said
     assert "Tons: '1.204' and all others can be read in two ways" in said

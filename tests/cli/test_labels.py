@@ -36,7 +36,7 @@ def test_the_permits_are_rebuilt_without_an_option(tmp_path: Path) -> None:
     assert "Remarks: in 2 of 8 blocks; the first without it begins in line 10" in said
     again = wetcomb(tmp_path, "rebuild", "permits.txt", "--comb", "p.toml", "--format", "csv")
     assert again.stdout == (DEMO / "permits.true.csv").read_bytes()
-    shown = wetcomb(tmp_path, "inspect", "permits.txt").stdout.decode()
+    shown = wetcomb(tmp_path, "inspect", "permits.txt", "--evidence").stdout.decode()
     (command,) = [line.strip() for line in shown.splitlines() if "wetcomb pull" in line]
     assert "--label 'Permit no'" in command and "--multiline Remarks" in command
 

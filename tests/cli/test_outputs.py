@@ -47,7 +47,7 @@ def test_json_tells_missing_from_empty(folder: Path) -> None:
 def test_the_ledger_file_adds_up(folder: Path) -> None:
     words = ["--take", "3,1", "--missing", "dry", "--ledger", "ledger.jsonl", "-o", "out.csv"]
     (folder / "in.txt").write_bytes(b"\xef\xbb\xbf" + TEXT)
-    done = wetcomb(folder, "rebuild", "in.txt", *words)
+    done = wetcomb(folder, "rebuild", "in.txt", *words, "--account", "full")
     assert done.returncode == 0, done.stderr
     account = done.stderr.decode()
     rows = [json.loads(line) for line in (folder / "ledger.jsonl").read_text().splitlines()]

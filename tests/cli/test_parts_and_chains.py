@@ -191,8 +191,8 @@ def test_inspect_says_what_to_type(tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     for said in (
         "1 no-break space (first in line 6)",
-        "3 parts",
-        "Semicolon: 3 fields in 4 of 4 records",
+        "parts 3: 1 prose, 1 table, 1 note; the table below is made of lines 6 to 8",
+        "at semicolon: 3 fields in 4 of 4 lines",
     ):
         assert said in shown
     commands = [line.strip() for line in shown.splitlines() if "wetcomb split" in line]

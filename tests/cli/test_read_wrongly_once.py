@@ -215,6 +215,7 @@ ONCE = {
 def test_what_was_read_wrongly_once(tmp_path: Path, once: Once) -> None:
     (tmp_path / "in.txt").write_bytes(once.text.encode())
     command, *words = once.words.split()
+    words += [] if command == "inspect" else ["--account", "full"]
     done = wetcomb(
         tmp_path, command, "in.txt", *words, *([] if "--format" in words else ["--format", "csv"])
     )

@@ -114,7 +114,7 @@ LOOKED_AT = {
 def test_what_inspect_says_to_type_makes_what_rebuild_makes(tmp_path: Path, text: str) -> None:
     (tmp_path / "in.txt").write_text(text, encoding="utf-8")
     seen = json.loads(wetcomb(tmp_path, "inspect", "in.txt", "--json").stdout)
-    shown = wetcomb(tmp_path, "inspect", "in.txt").stdout.decode().splitlines()
+    shown = wetcomb(tmp_path, "inspect", "in.txt", "--evidence").stdout.decode().splitlines()
     said = [
         line.partition("wetcomb ")[2] for line in shown if "wetcomb " in line and " -o " in line
     ]

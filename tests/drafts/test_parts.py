@@ -10,7 +10,7 @@ from wetcomb.core.inspection import Inspection
 from wetcomb.drafts.inspect import inspect_text
 from wetcomb.drafts.parts import find_parts
 from wetcomb.views.blocks import Fact, Grid, TextLines
-from wetcomb.views.inspection import build_inspection
+from wetcomb.views.evidence import build_evidence
 
 TABLE = "boat;lock;toll\nTansy;Orrin;4,50\nHeron;Lamb;3,00\n"
 COLUMNS = "Boat        Lock    Toll\nTansy       Orrin   4,50\nTwo Sisters Lamb    3,00\n"
@@ -87,7 +87,7 @@ def test_nothing_is_nothing_to_look_at(text: str) -> None:
 def test_the_page_shows_what_was_found() -> None:
     rows = "".join(f"Boat {k};{k};{k},50\n" for k in range(12))
     seen = look(f"{PROSE}\nboat;tons;toll\n{rows}Tansy;4\n")
-    blocks = build_inspection(seen, "paste.txt (utf-8)", "paste.txt", 80, ["wetcomb rebuild x"])
+    blocks = build_evidence(seen, "paste.txt (utf-8)", "paste.txt", 80, ["wetcomb rebuild x"])
     facts = {
         block.label: "".join(part.text for part in block.parts)
         for block in blocks

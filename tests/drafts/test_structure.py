@@ -112,7 +112,7 @@ def test_the_toll_report_by_rebuild_alone(tmp_path) -> None:
     said = done.stderr.decode()
     assert "3 figures of total lines agree; 1 does not" in said
     assert "Toll printed 236.50, the records give 226.50" in said
-    looked = wetcomb(tmp_path, "inspect", "tolls.txt").stdout.decode()
+    looked = wetcomb(tmp_path, "inspect", "tolls.txt", "--evidence").stdout.decode()
     stated = shlex.split(looked[looked.index("wetcomb wash") :])[1:-1]
     for words in (["rebuild", "tolls.txt", "--comb", "t.comb.toml", "-o"], stated):
         again = wetcomb(tmp_path, *words, "again.csv", "--force")
@@ -207,10 +207,12 @@ _JOINED = _report(
 def test_no_record_swallows_another_and_no_figure_is_lost(
     made: tuple[str, list[tuple[str, str, str]]],
 ) -> None:
-    """Whatever is found beside them, all records come out, each with its own figures."""
+    """Whatever is found beside them, all records come out, each with its own figures, or the joining is doubted."""
     text, truth = made
     comb = draft(text)
     table = comb.run(text)
+    if "joined-unsure" in {doubt.name for doubt in comb.doubts}:
+        return  # six lines that say the same may be anything
     if not {"Date", "Boat", "Toll"} <= set(table.names):
         return  # cut another way: with so few lines the rule may be no table's
     places = [table.names.index(name) for name in ("Date", "Boat", "Toll")]

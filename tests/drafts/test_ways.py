@@ -33,7 +33,7 @@ def test_the_column_that_takes_a_surplus_is_found_and_the_ways_differ_in_those_r
     tmp_path: Path,
 ) -> None:
     (tmp_path / "goods.txt").write_text("Permits for the basin\n\n" + GOODS)
-    said = wetcomb(tmp_path, "inspect", "goods.txt").stdout.decode()
+    said = wetcomb(tmp_path, "inspect", "goods.txt", "--evidence").stdout.decode()
     assert "ways that make different tables; this is way 1" in said
     found = re.search(r"way 1 and way (\d) differ in 3 places\n(.*?)\n *\n", said, re.DOTALL)
     assert found is not None

@@ -104,7 +104,10 @@ def test_the_account_says_what_a_colleague_would() -> None:
     assert len(pieces) > 1
     report.ledger.put_in["names"] = 4
     facts = build_account(
-        report, RunFacts("x.txt (utf-8)", ["Cut at semicolon."], ["out.csv"], "wetcomb draft x.txt")
+        report,
+        RunFacts(
+            "x.txt (utf-8)", ["Cut at semicolon."], ["out.csv"], "wetcomb draft x.txt", is_full=True
+        ),
     )
     assert all(isinstance(fact, Fact) for fact in facts)
     said = [f"{fact.label}|{''.join(part.text for part in fact.parts)}" for fact in facts]

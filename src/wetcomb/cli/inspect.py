@@ -43,7 +43,13 @@ def add_options(parser: Parser) -> None:
     add_step_options(parser, Split)
     add_hints(parser)
     add_input(parser)
-    parser.add_argument_group("output").add_argument(
+    output = parser.add_argument_group("output")
+    output.add_argument(
+        "--evidence",
+        action="store_true",
+        help="show all of it: every part, column and way, and what each way costs in bits",
+    )
+    output.add_argument(
         "--json", action="store_true", help="write what was found as JSON, for programs"
     )
     add_other(parser)
@@ -104,6 +110,7 @@ def _write_json(seen: list[tuple[Source, Inspection]]) -> None:
 
 def _show(arguments: argparse.Namespace, seen: list[tuple[Source, Inspection]]) -> None:
     from wetcomb.jobs.job import has_color
+    from wetcomb.views.evidence import build_evidence
     from wetcomb.views.inspection import build_inspection
     from wetcomb.views.terminal import make_console, render_blocks
 
@@ -113,7 +120,8 @@ def _show(arguments: argparse.Namespace, seen: list[tuple[Source, Inspection]]) 
             f"{source.name} ({source.encoding.name}, {source.encoding.how}; {source.size:,} bytes)"
         )
         next_ones = _list_next(arguments, source, inspection)
-        page = build_inspection(inspection, told, source.name, console.width, next_ones)
+        build = build_evidence if arguments.evidence else build_inspection
+        page = build(inspection, told, source.name, console.width, next_ones)
         render_blocks(console, page)
 
 

@@ -217,6 +217,13 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     )
     group = add_other(parser)
     group.add_argument(
+        "--account",
+        choices=("short", "full"),
+        default="short",
+        metavar="NAME",
+        help="how much is told at the end: short or full (short)",
+    )
+    group.add_argument(
         "--processes",
         type=int,
         metavar="N",

@@ -9,17 +9,22 @@ from wetcomb.core.doubts import Doubt
 
 __all__ = [
     "BY_LABELS",
+    "RUNNERS_UP",
     "ColumnSeen",
     "CutSeen",
     "Difference",
     "Inspection",
     "OddRecord",
     "PartSeen",
+    "RowSeen",
     "SignSeen",
     "TableSeen",
     "WaySeen",
 ]
 
+
+#: How a note begins that tells what was weighed and not taken.
+RUNNERS_UP = "Next best"
 
 #: The way of a table that is pulled by labels, and not cut.
 BY_LABELS = "by labels"
@@ -72,6 +77,13 @@ class OddRecord(msgspec.Struct, frozen=True):
     text: str
 
 
+class RowSeen(msgspec.Struct, frozen=True):
+    """A record as it would be written: its first line, its cells (None where one is missing)."""
+
+    line: int
+    cells: tuple[str | None, ...]
+
+
 class TableSeen(msgspec.Struct, frozen=True):
     """A table: how it is best cut and what comes of it.
 
@@ -91,6 +103,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     after : the steps behind it, as they are typed
     readings : options of clean that would convert its dates and numbers; they are proposed only
     undecided : columns that can be read in two ways, in words
+    rows : its first records, and its last
     """
 
     part: int
@@ -109,6 +122,7 @@ class TableSeen(msgspec.Struct, frozen=True):
     after: tuple[str, ...] = ()
     readings: tuple[str, ...] = ()
     undecided: tuple[str, ...] = ()
+    rows: tuple[RowSeen, ...] = ()
 
 
 class WaySeen(msgspec.Struct, frozen=True):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -23,9 +23,11 @@ from wetcomb.core.inspection import (
     Inspection,
     OddRecord,
     PartSeen,
+    RowSeen,
     SignSeen,
     TableSeen,
 )
+from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
@@ -45,6 +47,7 @@ __all__ = ["inspect_text"]
 
 _TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
 _LINES, _WIDTH, _EXCERPT = 5, 400, 200
+_ROWS = 3
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 
@@ -110,7 +113,9 @@ def _look(
     except InputError as error:
         return replace(bare, doubts=(Doubt("no-table", str(error)),))
     comb, drafted = whole.best if way == 1 else whole.find_way(way)
-    doubts = settle_doubts(data, comb, drafted, part, first_line)
+    summed = Report()  # a total that is off is a doubt, as it is in a run
+    summed.add_totals(drafted.batch.totals)
+    doubts = summed.list_doubts(settle_doubts(data, comb, drafted, part, first_line))
     if drafted.n_tables > 1 and way == 1:
         tables = [(number, part) for number, part in enumerate(found, 1) if is_large_table(part)]
         lines = data.splitlines(keepends=True)
@@ -174,6 +179,7 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
         how = BY_LABELS if main is not split else name_cut(split)
         n_fitting = table.n_records - len(set(table.snags.records.tolist()))
         ways = (CutSeen(how, len(table.names), n_fitting, table.n_records, None),)
+    readings, undecided = propose_readings(table)
     return TableSeen(
         number,
         ways,
@@ -189,8 +195,21 @@ def _tell_table(comb: Comb, drafted: Drafted, number: int) -> TableSeen:
         main.name,
         tuple(type_options(main)),
         type_steps(comb.steps[place + 1 :]),
-        *map(tuple, propose_readings(table)),
+        tuple(readings),
+        tuple(undecided),
+        tuple(_list_rows(table)),
     )
+
+
+def _list_rows(table: Table) -> Iterator[RowSeen]:
+    """Yield the first records and the last one, as far as they are drawn."""
+    rows = sorted({*range(min(_ROWS, table.n_records)), max(0, table.n_records - 1)})[
+        : table.n_records
+    ]
+    lines = table.line_numbers(np.array(rows, np.int64))[0].tolist()
+    for row, line in zip(rows, lines, strict=True):
+        values = (table.value(row, column) for column in range(len(table.names)))
+        yield RowSeen(line, tuple(v if v is None else v[:_EXCERPT] for v in values))
 
 
 def _describe(trial: Trial, n_records: int) -> CutSeen:

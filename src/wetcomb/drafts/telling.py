@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from wetcomb.core.inspection import RUNNERS_UP
 from wetcomb.drafts.trial import Trial
 from wetcomb.match.marks import LINE_WORD, name_mark
 from wetcomb.steps.split.options import Split
@@ -15,18 +16,15 @@ _NARROW = 10.0  # bits; a runner-up so close to the winner makes the choice doub
 
 def tell_cut(whole: Trial, winner: Trial, runners_up: list[Trial]) -> list[str]:
     fitting, total = whole.n_fitting, len(whole.rows)
-    price = "; that cuts hardly any of them"
-    if winner.price < math.inf:
-        price = f", {winner.price_per_record:.0f} bits a record"
+    hardly = "; that cuts hardly any of them" if winner.price == math.inf else ""
     n_fields = count_noun(whole.n_fields, "field")
-    notes = [f"{_say_cut(whole.split)}: {n_fields} in {fitting} of {total} records{price}."]
+    notes = [f"{_say_cut(whole.split)}: {n_fields} in {fitting} of {total} records{hardly}."]
     if runners_up:
         tried = "; ".join(
-            f"{name_cut(trial.split)}, {count_noun(trial.n_fields, 'field')} in {trial.n_fitting} of {len(trial.rows)},"
-            f" {trial.price / max(1, len(winner.rows)):.0f} bits"
+            f"{name_cut(trial.split)}, {count_noun(trial.n_fields, 'field')} in {trial.n_fitting} of {len(trial.rows)}"
             for trial in runners_up
         )
-        notes.append(f"Next best: {tried}.")
+        notes.append(f"{RUNNERS_UP}: {tried}.")
         if runners_up[0].price < winner.price + _NARROW and runners_up[0].rows != winner.rows:
             notes.append("The next best is close: this choice is doubtful; say -d to settle it.")
     if name_cut(whole.split) == _UNCUT:

@@ -8,7 +8,7 @@ from difflib import SequenceMatcher
 import numpy as np
 
 from wetcomb.combs.comb import Comb
-from wetcomb.core.inspection import Difference, WaySeen
+from wetcomb.core.inspection import RUNNERS_UP, Difference, WaySeen
 from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
 
@@ -23,7 +23,7 @@ _FEW, _SHARE = (
 
 def tell_ways(ways: Sequence[tuple[Comb, Drafted]]) -> Iterator[WaySeen]:
     """Yield what each way makes; of the others than the first, what is done otherwise, and a record of their own."""
-    told = [[note for note in comb.notes if not note.startswith("Next best")] for comb, _ in ways]
+    told = [[note for note in comb.notes if not note.startswith(RUNNERS_UP)] for comb, _ in ways]
     known, first = told[0], list[tuple[str, ...]]()
     for number, ((_, drafted), notes) in enumerate(zip(ways, told, strict=True), 1):
         more = [note for note in notes if note not in known] if number > 1 else known
@@ -31,7 +31,7 @@ def tell_ways(ways: Sequence[tuple[Comb, Drafted]]) -> Iterator[WaySeen]:
         rows = _list_rows(drafted.table, _ROWS)
         own = next((row for row in rows if number == 1 or row not in first), ())
         first = first or rows
-        how = " ".join(more or less)
+        how = " ".join(more or less) or "In words the same, but other lines are its records."
         yield WaySeen(number, how, len(drafted.table.names), drafted.table.n_records, own)
 
 

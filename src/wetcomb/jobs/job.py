@@ -356,7 +356,15 @@ def _tell(job: Job, written: Sequence[str]) -> None:
     names = [shlex.quote(name) for name in settings.inputs]
     output = shlex.quote(str(settings.output)) if settings.output is not None else ""
     notes = [*dict.fromkeys(note for source in job.sources for note in source.notes), *job.notes]
-    told = RunFacts(sources, notes, written, job.next_command, " ".join(names), output)
+    told = RunFacts(
+        sources,
+        notes,
+        written,
+        job.next_command,
+        " ".join(names),
+        output,
+        settings.account == "full",
+    )
     if job.settings.moves and job.report.moved:
         render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
     if job.report.label_counts:

@@ -42,6 +42,7 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     stream: bool = False
     ledger: Path | None = None
     moves: bool = False
+    account: str = "short"
     figure: Path | None = None
     processes: int | None = None
     memory: int | None = None

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from wetcomb.core.inspection import RUNNERS_UP
 from wetcomb.core.ledger import DROPS, LINE_DROPS, PUT_IN, REPEATED
 from wetcomb.core.moves import Move
 from wetcomb.core.report import Example, Report
@@ -17,6 +18,8 @@ __all__ = ["RunFacts", "build_account"]
 
 _EXCERPT = 70
 _NAMES, _NAME = 8, 30
+_NOTES, _DROPS, _KINDS = 3, 3, 4  # of each that a short account tells
+_MORE = "--account full tells all"
 
 
 class RunFacts(msgspec.Struct, frozen=True):
@@ -29,6 +32,7 @@ class RunFacts(msgspec.Struct, frozen=True):
     written : where the output went
     next_command : what keeps the comb, where none was given
     input_name, output_name : the files as they are typed, for commands
+    is_full : whether all of it is told; else what a person needs to see that all is well
     """
 
     source: str
@@ -37,6 +41,7 @@ class RunFacts(msgspec.Struct, frozen=True):
     next_command: str = ""
     input_name: str = ""
     output_name: str = ""
+    is_full: bool = False
 
 
 def build_account(report: Report, told: RunFacts) -> list[Block]:
@@ -54,19 +59,18 @@ def build_account(report: Report, told: RunFacts) -> list[Block]:
             ],
         )
     ]
-    facts += [
-        Fact("settled" if not place else "", [Styled(note)])
-        for place, note in enumerate(told.notes)
-    ]
+    is_full = told.is_full
+    notes = [note for note in told.notes if is_full or not note.startswith(RUNNERS_UP)]
+    facts += _cut_short("settled", [[Styled(note)] for note in notes], is_full or _NOTES)
     facts.append(_tell_records(report))
     facts += _tell_names(report)
-    facts += _tell_drops(report)
+    facts += _cut_short("left out", _tell_drops(report), is_full or _DROPS)
     facts += _tell_totals(report)
     facts += _tell_moves(report)
-    facts += _tell_snags(report)
+    facts += _tell_snags(report, is_full=is_full)
     facts += [Fact("must", [Styled(said, "bad")]) for said in report.broken]
-    facts += [Fact("note", [Styled(note)]) for note in report.notes]
-    facts.append(_tell_ledger(report))
+    facts += _cut_short("note", [[Styled(note)] for note in report.notes], is_full or _NOTES)
+    facts.append(_tell_ledger(report, is_full=is_full))
     facts += [
         Fact("written" if not place else "", [Styled(where)])
         for place, where in enumerate(told.written)
@@ -74,6 +78,15 @@ def build_account(report: Report, told: RunFacts) -> list[Block]:
     if told.next_command:
         facts.append(Fact("to keep", [Styled(told.next_command, "strong")]))
     return list(facts)
+
+
+def _cut_short(label: str, told: Sequence[Sequence[Styled]], most: int | bool) -> list[Fact]:
+    """Return facts of one label, the first few of them if there are more by two at least."""
+    number = len(told) if most is True or len(told) <= most + 1 else most
+    facts = [Fact("" if place else label, parts) for place, parts in enumerate(told[:number])]
+    if number < len(told):
+        facts.append(Fact("", [Styled(f"and {len(told) - number} more; {_MORE}", "faint")]))
+    return facts
 
 
 def _tell_records(report: Report) -> Fact:
@@ -104,8 +117,8 @@ def _tell_names(report: Report) -> list[Fact]:
     return [Fact("headings", [Styled(said)])]
 
 
-def _tell_drops(report: Report) -> list[Fact]:
-    facts: list[Fact] = []
+def _tell_drops(report: Report) -> list[list[Styled]]:
+    told: list[list[Styled]] = []
     for reason in LINE_DROPS:
         number = report.dropped_lines[reason]
         if not number:
@@ -116,16 +129,15 @@ def _tell_drops(report: Report) -> list[Fact]:
         parts = [Styled(said)]
         if example.text.strip():
             parts += [Styled(": "), Styled(_excerpt(example), "faint")]
-        facts.append(Fact("left out" if not facts else "", parts))
+        told.append(parts)
     if report.outside_lines:
         said = f"{_count(report.outside_lines, 'line')} outside the part that was asked for"
-        facts.append(Fact("left out" if not facts else "", [Styled(said)]))
+        told.append([Styled(said)])
     for reason in _TOLD_DROPS:
         number = report.ledger.dropped[reason]
         if number:
-            said = f"{_count(number, 'character')}: {DROPS[reason]}"
-            facts.append(Fact("left out" if not facts else "", [Styled(said)]))
-    return facts
+            told.append([Styled(f"{_count(number, 'character')}: {DROPS[reason]}")])
+    return told
 
 
 def _tell_totals(report: Report) -> list[Fact]:
@@ -167,7 +179,7 @@ def _tell_moves(report: Report) -> list[Fact]:
     return facts
 
 
-def _tell_snags(report: Report) -> list[Fact]:
+def _tell_snags(report: Report, *, is_full: bool) -> list[Fact]:
     if not report.snags:
         if report.doubts or report.is_text:
             return [Fact("snags", [Styled("none")])]
@@ -183,13 +195,18 @@ def _tell_snags(report: Report) -> list[Fact]:
             ],
         )
     ]
-    for kind in SNAGS:
-        if kind.name in report.snags:
-            facts += _tell_snag(report, kind)
+    kinds = [kind for kind in SNAGS if kind.name in report.snags]
+    shown = kinds if is_full or len(kinds) <= _KINDS + 1 else kinds[:_KINDS]
+    for kind in shown:
+        facts += _tell_snag(report, kind, 2 if is_full else 1)
+    if len(shown) < len(kinds):
+        facts.append(
+            Fact("", [Styled(f"and {len(kinds) - len(shown)} other kinds; {_MORE}", "faint")])
+        )
     return facts
 
 
-def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
+def _tell_snag(report: Report, kind: SnagKind, n_examples: int) -> list[Fact]:
     number = report.snags[kind.name]
     facts = [
         Fact(
@@ -200,7 +217,7 @@ def _tell_snag(report: Report, kind: SnagKind) -> list[Fact]:
             ],
         )
     ]
-    for example in report.snag_examples[kind.name][:2]:
+    for example in report.snag_examples[kind.name][:n_examples]:
         facts.append(
             Fact("", [Styled(f"  {_place(example)}: "), Styled(_excerpt(example), "faint")])
         )
@@ -232,8 +249,10 @@ def _tell_advice(report: Report, kind: SnagKind) -> str:
     return f"{shown} {verb} {_number(settled)}{more} (tried){look}"
 
 
-def _tell_ledger(report: Report) -> Fact:
+def _tell_ledger(report: Report, *, is_full: bool) -> Fact:
     ledger = report.ledger
+    if not is_full:
+        return _sum_up(report)
     altered = f", {_number(ledger.altered)} in another form (now {_number(ledger.altered_to)})"
     dropped = sorted(((n, reason) for reason, n in ledger.dropped.items() if n), reverse=True)
     said = f"{_number(ledger.source)} in, {_number(ledger.kept)} kept{altered if ledger.altered_to else ''}"
@@ -249,12 +268,29 @@ def _tell_ledger(report: Report) -> Fact:
     again = [f"{REPEATED[what]} {_number(n)}" for what, n in ledger.repeated.items() if n]
     if again:
         said += "; repeated: " + ", ".join(again)
+    return Fact("ledger", [_tell_sure(report), Styled(f": {said}")])
+
+
+def _sum_up(report: Report) -> Fact:
+    """Return the ledger in one line."""
+    ledger = report.ledger
+    parts = [
+        (ledger.source, "in"),
+        (ledger.kept, "kept"),
+        (ledger.altered, "in another form"),
+        (ledger.dropped.total(), "left out"),
+        (ledger.put_in.total(), "put in"),
+        (ledger.repeated.total(), "told again"),
+    ]
+    said = ", ".join(f"{_number(number)} {what}" for number, what in parts if number)
+    return Fact("ledger", [_tell_sure(report), Styled(f": {said}")])
+
+
+def _tell_sure(report: Report) -> Styled:
     sure = "every character is accounted for"
     if report.doubts:  # never let it be read as "correct"
-        sure += ", which does not prove that it stands in the right place"
-    return Fact(
-        "ledger", [Styled(sure, "good" if not report.doubts else "plain"), Styled(f": {said}")]
-    )
+        return Styled(f"{sure}, which does not prove that it stands in the right place")
+    return Styled(sure, "good")
 
 
 #: What a dropped line is called when they are counted.

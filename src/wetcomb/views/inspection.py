@@ -1,21 +1,33 @@
-"""The page of an inspection: what is there, how it would be cut, what to type next."""
+"""The page of an inspection: on one screen what is there, what comes of it, what is odd, what to type next.
+
+Everything is said in words that a person can check by eye; what the ways cost, and all parts, ways
+and columns, stand on the page of the evidence.
+"""
 
 from __future__ import annotations
 
-import math
 import shlex
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterator, Sequence
 
-from wetcomb.core.inspection import BY_LABELS, ColumnSeen, CutSeen, Inspection, TableSeen
+from wetcomb.core.inspection import (
+    BY_LABELS,
+    RUNNERS_UP,
+    ColumnSeen,
+    Difference,
+    Inspection,
+    TableSeen,
+)
 from wetcomb.views.blocks import Block, Fact, Grid, Styled, TextLines, make_visible
 from wetcomb.views.doubts import build_doubts
-from wetcomb.views.teeth import draw_cut_lines, draw_ruler
+from wetcomb.views.teeth import draw_cut_lines
 
-__all__ = ["build_inspection"]
+__all__ = ["build_inspection", "capitalize", "clip", "join_cells", "tell_text"]
 
-_BAR = 24
-_FIRST, _HOW, _RECORD = 38, 44, 84
-_EXCERPT, _NAME, _EXAMPLE, _COLUMNS, _PARTS = 58, 22, 36, 24, 12
+_LINES, _NOTES, _ODD, _PLACES, _TABLES = 2, 3, 3, 2, 8
+_CELL, _LEAST = 30, 9  # characters of a cell: the most, and what a column takes at least
+_MARGIN = 7
+_LONGEST = 3  # lines of a command
 
 
 def build_inspection(
@@ -30,26 +42,34 @@ def build_inspection(
     width : display columns there are
     next_ones : commands to go on with
     """
-    blocks: list[Block] = [*build_doubts(seen.doubts, shlex.quote(name)), *_tell_text(seen, source)]
+    typed = shlex.quote(name)
+    blocks: list[Block] = [*build_doubts(seen.doubts, typed), *tell_text(seen, source)]
     if len(seen.parts) > 1:
-        blocks.append(_draw_parts(seen))
-    for table in seen.tables:
-        is_only, has_ways = len(seen.tables) == 1, len(seen.ways) > 1
-        blocks += _draw_table(table, width, is_only=is_only, has_ways=has_ways)
-    if len(seen.ways) > 1:
-        blocks += _draw_ways(seen)
-    if not seen.tables:
-        blocks.append(
-            Fact("cut", [Styled("there is no table in it that a cut would make", "snag")])
-        )
+        blocks.append(_tell_parts(seen))
+    if len(seen.tables) == 1:
+        blocks += _draw_table(seen, seen.tables[0], width)
+        blocks += _tell_ways(seen, width)
+    elif seen.tables:
+        blocks += _draw_tables(seen, width)
+    else:
+        said = "there is no table in it that a cut would make"
+        blocks.append(Fact("cut", [Styled(said, "snag")]))
+    short = [line for line in next_ones if len(line) <= _LONGEST * width]
     blocks += [
-        Fact("to go on" if not place else "", [Styled(command, "strong")])
-        for place, command in enumerate(next_ones)
+        Fact("" if place else "to go on", [Styled(command, "strong")])
+        for place, command in enumerate(short)
     ]
+    more = f"wetcomb inspect {typed} --evidence"
+    blocks.append(
+        Fact(
+            "all of it",
+            [Styled(more), Styled(": parts, columns, ways and what they cost", "faint")],
+        )
+    )
     return blocks
 
 
-def _tell_text(seen: Inspection, source: str) -> list[Fact]:
+def tell_text(seen: Inspection, source: str) -> list[Fact]:
     lines = f"{seen.lines:,} lines" if seen.is_whole else f"the first {seen.lines:,} lines"
     ends = ", ".join(
         f"{number:,} {name}" if len(seen.line_ends) > 1 else name for name, number in seen.line_ends
@@ -64,147 +84,177 @@ def _tell_text(seen: Inspection, source: str) -> list[Fact]:
     return facts
 
 
-def _draw_parts(seen: Inspection) -> Grid:
-    rows = [
-        [str(part.number), part.kind, part.lines, _clip(make_visible(part.excerpt), _EXCERPT)]
-        for part in seen.parts[:_PARTS]
-    ]
-    title = f"{len(seen.parts)} parts"
-    if len(seen.parts) > _PARTS:
-        title += f"; the first {_PARTS}"
-    return Grid(title, ["part", "kind", "lines", "begins"], rows, [""] * len(rows))
+def _tell_parts(seen: Inspection) -> Fact:
+    """Return how many parts of which kind there are, in a line."""
+    kinds = Counter(part.kind for part in seen.parts)
+    said = ", ".join(
+        f"{number} {kind}{'s' * (number != 1 and kind != 'prose')}"
+        for kind, number in kinds.items()
+    )
+    shown = seen.tables[0].rows if len(seen.tables) == 1 else ()
+    where = (
+        f"; the table below is made of lines {shown[0].line} to {shown[-1].line}"
+        if len(shown) > 1
+        else ""
+    )
+    return Fact("parts", [Styled(f"{len(seen.parts)}: {said}{where}")])
 
 
-def _draw_ways(seen: Inspection) -> list[Block]:
-    """Return the ways that make different tables, and the records in which the next one differs."""
+def _draw_tables(seen: Inspection, width: int) -> Iterator[Block]:
+    """Yield a line for each of several tables."""
+    kinds = {part.number: part.lines for part in seen.parts}
     rows = [
         [
-            str(way.number),
-            str(way.n_fields),
-            f"{way.n_records:,}",
-            _clip(_join(way.record), _FIRST),
-            _clip(make_visible(way.how), _HOW),
+            str(table.part),
+            kinds.get(table.part, ""),
+            f"{table.n_records:,}",
+            str(table.n_odd or ""),
+            clip(", ".join(make_visible(column.name) for column in table.columns), width // 2),
         ]
-        for way in seen.ways
+        for table in seen.tables[:_TABLES]
     ]
-    title = f"{len(rows)} ways that make different tables; this is way {seen.way}, --way {2 if seen.way == 1 else 1} takes another"
-    heads = ["way", "fields", "records", "record", "how"]
-    blocks: list[Block] = [Grid(title, heads, rows, [""] * len(rows))]
-    if seen.differences:
-        pairs = [
-            [str(place.line) if not nth else "", str(way), _clip(_join(record), _RECORD)]
-            for place in seen.differences
-            for nth, (way, record) in enumerate(
-                [(seen.way, r) for r in place.mine] + [(seen.other, r) for r in place.theirs]
-            )
-        ]
-        number = len(seen.differences)
-        title = f"way {seen.way} and way {seen.other} differ in {number} place{'s' * (number != 1)}"
-        blocks.append(Grid(title, ["line", "way", "record"], pairs, [""] * len(pairs)))
-    return blocks
+    title = f"{len(seen.tables)} tables, each a part of its own; --part {seen.tables[0].part} opens the first"
+    yield Grid(title, ["part", "lines", "records", "odd", "columns"], rows, [""] * len(rows))
 
 
-def _join(record: Sequence[str]) -> str:
-    return make_visible(" | ".join(record))
-
-
-def _draw_table(table: TableSeen, width: int, *, is_only: bool, has_ways: bool) -> list[Block]:
-    best, *others = table.ways
-    which = f"part {table.part}" if table.part and not is_only else "cut"
-    said = [Styled(_capital(best.name), "strong"), Styled(f": {_tell_way(best)}")]
-    facts: list[Block] = [Fact(which, said)]
-    if others and not has_ways:
-        facts.append(
-            Fact(
-                "next best", [Styled("; ".join(f"{way.name}, {_tell_way(way)}" for way in others))]
-            )
-        )
-    facts += [
-        Fact("", [Styled(note)])
-        for note in table.notes
-        if not note.startswith(("Cut at", "Not cut", "Next best"))
+def _draw_table(seen: Inspection, table: TableSeen, width: int) -> Iterator[Block]:
+    yield Fact("cut", [Styled(_tell_how(table), "strong"), Styled(f": {_tell_fit(table)}")])
+    notes = [
+        n for n in table.notes if not n.startswith(("Cut at", "Not cut", "Cut By", RUNNERS_UP))
     ]
-    facts += _draw_counts(table)
-    lines = [draw_ruler(width - 8), *draw_cut_lines(table.lines, width)]
-    blocks = [*facts, TextLines("its first lines, and where they are cut", lines)]
-    blocks.append(_draw_columns(table))
+    yield from (Fact("", [Styled(make_visible(note))]) for note in notes[:_NOTES])
+    if len(notes) > _NOTES + 1:
+        yield Fact("", [Styled(f"and {len(notes) - _NOTES} more", "faint")])
+    cut = [line for line in table.lines if line.teeth] or table.lines
+    lines = draw_cut_lines(cut[:_LINES], width)
+    yield TextLines("its first lines, and where they are cut", lines)
+    yield _draw_records(table, width)
     if table.odd:
-        rows = [
-            [str(odd.line), odd.why, _clip(make_visible(odd.text), _EXCERPT)] for odd in table.odd
+        yield _draw_odd(table, width)
+    yield from _tell_readings(table)
+
+
+def _tell_how(table: TableSeen) -> str:
+    how = table.ways[0].name
+    return how if how in (BY_LABELS, "no delimiter") else f"at {how}"
+
+
+def _tell_fit(table: TableSeen) -> str:
+    best = table.ways[0]
+    fields = f"{best.n_fields} field{'s' * (best.n_fields != 1)}"
+    if best.name == BY_LABELS:
+        return f"{fields} in {best.n_records:,} blocks"
+    what = "records" if best.name.endswith("a record") or "records at" in best.name else "lines"
+    return f"{fields} in {best.n_fitting:,} of {best.n_records:,} {what}"
+
+
+def _draw_records(table: TableSeen, width: int) -> Grid:
+    """Return the first records and the last under the names and the shapes of their columns."""
+    n_shown = max(1, min(len(table.columns), (width - _MARGIN) // _LEAST))
+    shown = table.columns[:n_shown]
+    names = [make_visible(column.name) for column in shown]
+    shapes = [_tell_shape(column) for column in shown]
+    cells = [
+        [None if c is None else make_visible(c) for c in row.cells[:n_shown]] for row in table.rows
+    ]
+    texts = [names, shapes, *([cell or "∅" for cell in row] for row in cells)]
+    natural = [max(len(row[k]) for row in texts) for k in range(n_shown)]
+    widths = _fit_widths(natural, width - _MARGIN)
+    faint = [Styled(clip(shape, size), "faint") for shape, size in zip(shapes, widths, strict=True)]
+    rows: list[list[str | Styled | None]] = [["", *faint]]
+    for place, row in enumerate(table.rows):
+        if place and place == len(table.rows) - 1 < table.n_records - 1:  # some are left out
+            rows.append(["", *[Styled("…", "faint")] * n_shown])
+        mine = zip(cells[place], widths, strict=True)
+        shown_cells = [None if cell is None else clip(cell, size) for cell, size in mine]
+        rows.append([str(row.line), *shown_cells])
+    n_columns = len(table.columns)
+    title = f"{table.n_records:,} record{'s' * (table.n_records != 1)} of {n_columns} column{'s' * (n_columns != 1)}"
+    title += "; the first and the last" * (table.n_records > len(table.rows))
+    heads = ["line", *(clip(name, size) for name, size in zip(names, widths, strict=True))]
+    return Grid(title, heads, rows, [""] * len(rows), n_columns - n_shown)
+
+
+def _fit_widths(natural: Sequence[int], room: int) -> list[int]:
+    """Return widths that fit into some room, two blanks between: the widest columns give way first."""
+    widths = [min(size, _CELL) for size in natural]
+    while sum(widths) + 2 * len(widths) > room and max(widths) > 1:
+        widths[widths.index(max(widths))] -= 1
+    return widths
+
+
+def _tell_shape(column: ColumnSeen) -> str:
+    """Return the commonest shape, what stands beside it, and how many are blank."""
+    total = sum(number for _, number in column.shapes)
+    if not total:
+        return "blank"
+    usual, number = column.shapes[0]
+    said = usual if number == total else f"{usual} {100 * number // total}%"
+    return f"{said}, {column.n_missing} blank" if column.n_missing else said
+
+
+def _draw_odd(table: TableSeen, width: int) -> Grid:
+    shown = table.odd[:_ODD]
+    rows: list[list[str | Styled]] = [
+        [
+            str(odd.line),
+            Styled(clip(make_visible(odd.why), width // 3), "snag"),
+            clip(make_visible(odd.text), width // 2),
         ]
-        title = f"{table.n_odd:,} of {table.n_records:,} records {'is' if table.n_odd == 1 else 'are'} odd"
-        if table.n_odd > len(rows):
-            title += f"; the first {len(rows)}"
-        blocks.append(Grid(title, ["line", "why", "record"], rows, [""] * len(rows)))
+        for odd in shown
+    ]
+    is_one = table.n_odd == 1
+    title = f"{table.n_odd:,} of {table.n_records:,} records {'is' if is_one else 'are'} odd"
+    title += f"; the first {len(rows)}" * (table.n_odd > len(rows))
+    return Grid(title, ["line", "why", "record"], rows, [""] * len(rows))
+
+
+def _tell_readings(table: TableSeen) -> Iterator[Fact]:
     if table.readings:
         flags = (option.partition(" ")[::2] for option in table.readings)
         typed = " ".join(f"{flag} {shlex.quote(value)}" for flag, value in flags)
-        blocks.append(Fact("to clean", [Styled(f"+ clean {make_visible(typed)}")]))
-    blocks += [Fact("undecided", [Styled(make_visible(said))]) for said in table.undecided]
-    return blocks
+        yield Fact("to clean", [Styled(f"+ clean {make_visible(typed)}")])
+    yield from (Fact("undecided", [Styled(make_visible(said))]) for said in table.undecided[:1])
 
 
-def _tell_way(way: CutSeen) -> str:
-    fields = f"{way.n_fields} field{'s' * (way.n_fields != 1)}"
-    if way.name == BY_LABELS:
-        return f"{fields} in {way.n_records:,} blocks"
-    price = ""
-    if way.bits is not None:
-        price = (
-            f", {way.bits:.0f} bits a record" if way.bits < math.inf else "; that cuts hardly any"
-        )
-    return f"{fields} in {way.n_fitting:,} of {way.n_records:,} records{price}"
+def _tell_ways(seen: Inspection, width: int) -> Iterator[Fact]:
+    """Yield the other ways, a line each, and where the nearest of them differs."""
+    others = [way for way in seen.ways if way.number != seen.way]
+    for way in others:
+        of = f" ({way.n_records:,} records of {way.n_fields})"
+        room = width - 12 - len(of)
+        parts = [Styled(clip(make_visible(way.how), room)), Styled(of, "faint")]
+        yield Fact(f"--way {way.number}", parts)
+    for place in seen.differences[:_PLACES]:
+        said = f"  line {place.line}: {_tell_difference(seen, place)}"
+        yield Fact("", [Styled(clip(said, width - 11), "faint")])
 
 
-def _draw_counts(table: TableSeen) -> list[Fact]:
-    """Return a bar for how many records have how many fields; none where all have as many."""
-    if len(table.counts) < 2:
-        return []
-    total = sum(number for _, number in table.counts)
-    return [
-        Fact(
-            "fields" if not place else "",
-            [
-                Styled(f"{count:>3} "),
-                Styled("━" * max(1, round(_BAR * number / total)), "cut" if not place else "snag"),
-                Styled(f" {number:,} record{'s' * (number != 1)}"),
-            ],
-        )
-        for place, (count, number) in enumerate(table.counts)
+def _tell_difference(seen: Inspection, place: Difference) -> str:
+    """Return in which columns two ways differ; the whole records where they are not as many."""
+    names = [column.name for column in seen.tables[0].columns]
+    mine, theirs = place.mine, place.theirs
+    if len(mine) != len(theirs) or not mine:
+        return f"way {seen.way} makes {len(mine)} records of it, way {seen.other} {len(theirs)}"
+    columns = zip(names, mine[0], theirs[0], strict=False)
+    odd = [
+        f"{make_visible(name)} {make_visible(a)!r}, way {seen.other} {make_visible(b)!r}"
+        for name, a, b in columns
+        if a != b
     ]
+    return "; ".join(odd)
 
 
-def _draw_columns(table: TableSeen) -> Grid:
-    shown = table.columns[:_COLUMNS]
-    rows = [
-        [
-            str(place),
-            _clip(make_visible(column.name), _NAME),
-            _tell_shapes(column),
-            str(column.n_missing or ""),
-            _clip(make_visible(column.example), _EXAMPLE),
-        ]
-        for place, column in enumerate(shown, 1)
-    ]
-    title = f"{table.n_records:,} records of {len(table.columns)} columns"
-    if len(table.columns) > len(shown):
-        title += f"; the first {len(shown)}"
-    return Grid(title, ["no", "column", "shapes", "blank", "example"], rows, [""] * len(rows))
+def join_cells(record: Sequence[str]) -> str:
+    """Return a record in a line."""
+    return make_visible(" | ".join(record))
 
 
-def _tell_shapes(column: ColumnSeen) -> str:
-    total = sum(number for _, number in column.shapes)
-    if len(column.shapes) == 1:
-        return column.shapes[0][0]
-    return (
-        ", ".join(f"{name} {100 * number // max(1, total)}%" for name, number in column.shapes)
-        or "blank"
-    )
+def clip(text: str, width: int) -> str:
+    """Return a text of so many characters at most."""
+    return text if len(text) <= width else text[: max(0, width - 1)] + "…"
 
 
-def _clip(text: str, width: int) -> str:
-    return text if len(text) <= width else text[: width - 1] + "…"
-
-
-def _capital(text: str) -> str:
+def capitalize(text: str) -> str:
+    """Return a text with a capital first, the rest as it is."""
     return text[:1].upper() + text[1:]

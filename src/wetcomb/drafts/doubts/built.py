@@ -25,6 +25,7 @@ __all__ = ["find_built_doubts"]
 
 _FEWEST, _COLUMNS = 4, 3  # values that say something together; columns of which one alone is odd
 _SAME = 0.9  # share of a column's values that are built alike
+_ENOUGH = 6  # values that all have one figure between words
 _GAPPED = 0.2  # share of them that hold a gap
 _TYPED = TYPED | {"code"}
 _CHOICE, _OTHERS = 2, 0.7  # words that all values begin with; share of different ones behind them
@@ -96,7 +97,8 @@ def _find_fields(column: Column, *, is_blank_cut: bool) -> Iterator[Raised]:
         return
     forms = Counter(map(_find_form, column.values))
     form, number = forms.most_common(1)[0]
-    least = 1 if is_blank_cut else 2
+    is_clause = any(re.search(r"[,;:]", value) for value in column.values)  # a sentence
+    least = 1 if is_blank_cut or (number >= _ENOUGH and not is_clause) else 2
     if form.count("n") < least or len(form) < 3 or number < _SAME * len(column.values):
         return
     example = next(value for value in column.values if _find_form(value) == form)
@@ -136,7 +138,8 @@ def _find_choice(column: Column) -> Iterator[Raised]:
     firsts = Counter(piece[0] for piece in pieces)
     is_few = 1 < len(firsts) <= _CHOICE and min(firsts.values()) > 1
     rests = {piece[1] for piece in pieces if len(piece) > 1}
-    if is_few and len(pieces) > _FEWEST and len(rests) >= _OTHERS * len(pieces):
+    is_told = all(len(piece) > 1 and find_shape(piece[0]) == "yes-no" for piece in pieces)
+    if is_few and len(pieces) > _FEWEST and (is_told or len(rests) >= _OTHERS * len(pieces)):
         words = " or ".join(repr(word) for word in sorted(firsts))
         said = f"all {len(pieces)} values of {column.name} begin with {words}: that may be a field"
         yield Raised(Doubt("fields-inside", said))

@@ -101,7 +101,9 @@ def find_search_doubts(seen: Drafted) -> Iterator[Raised]:
         said = f"as a table it takes {max(0.0, 100 * seen.gain):.0f} % less to write down than as plain lines: it may be none"
         yield Raised(Doubt("hardly-cut", said))
     if seen.rival is not None and seen.rival[1] < _NEAR_TIE:
-        said = f"another way gives another table and is {seen.rival[1]:.0f} bits dearer: {seen.rival[0]}"
+        said = (
+            f"another way makes another table and explains the text about as well: {seen.rival[0]}"
+        )
         yield Raised(Doubt("cut-close", said))
     yield from find_pattern_doubts(seen)
 

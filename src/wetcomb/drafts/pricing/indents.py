@@ -70,7 +70,7 @@ def _count_inset(lines: Sequence[str], roles: Sequence[str], steps: Sequence[Ste
     is_cut_so = bool(split.edges) or "\t" in split.literals  # blanks say which cell it is
     if is_cut_so or split.group or split.wrapped or split.records_at != "newline":
         return 0
-    lines = [line for line, role in zip(lines, roles, strict=True) if role == "r"]
+    lines = [line for line, role in zip(lines, roles, strict=True) if role == "r" and line.strip()]
     indents = [len(line) - len(line.lstrip()) for line in lines]
     ends = {indent + len(line.split()[0]) for indent, line in zip(indents, lines, strict=True)}
     least = min(indents, default=0)

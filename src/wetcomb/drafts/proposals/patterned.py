@@ -43,7 +43,9 @@ def propose(body: Body) -> Iterator[Chain]:
         return
     shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
     seen = set()
-    held = {k: lines[k] for k in lines if set(shapes[k]) != {"w"}}  # a heading or a note holds none
+    bare = {k: _collapse(lines[k], shapes[k], {}, frozenset()) for k in lines}
+    commonest = Counter(bare.values()).most_common(1)[0][0]
+    held = {k: lines[k] for k in lines if bare[k] == commonest}  # no heading, no note
     if len(held) < max(_LEAST, _SHARE * len(lines)):
         return
     all_known, any_choice = _find_listed(held, shapes), _find_choice(held, shapes)
