@@ -148,7 +148,7 @@ def test_moved_cells_are_marked_and_told() -> None:
     for piece in run_comb(comb, blocks_of(MOVED, 1000), report):
         preview.add(piece)
         if piece.table is not None:
-            cells.add(piece.table, piece.moves)
+            cells.add(piece)
     odd, fitting, moved = (block for block in preview.build() if isinstance(block, Grid))
     assert [grid.title for grid in (odd, fitting)] == ["1 does not fit", "3 records fit"]
     assert moved.title == "2 of them by moving cells (› moved, + put together, ∅ left blank)"

@@ -22,7 +22,9 @@ from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
 
 if TYPE_CHECKING:
+    from wetcomb.combs.comb import Comb
     from wetcomb.core.doubts import Doubt
+    from wetcomb.jobs.settings import JobSettings
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
 
@@ -90,9 +92,24 @@ def run(arguments: argparse.Namespace) -> int:
             way=arguments.way,
             **given,
         )
+        comb, settings = _stop(comb, settings, arguments.stop_after)
         comb = comb.hold(arguments.must)
         next_command = _tell_next(arguments)
         return run_job(Job(settings, sources, comb, notes=comb.notes, next_command=next_command))
+
+
+def _stop(comb: Comb, settings: JobSettings, number: int | None) -> tuple[Comb, JobSettings]:
+    """Return a comb of its first steps only, all where no number is given."""
+    if number is None:
+        return comb, settings
+    from msgspec.structs import replace
+
+    from wetcomb.cli.steps import stop_after, write_lines
+
+    steps = stop_after(comb.steps, number)
+    if steps[-1].makes == "text":
+        steps, settings = write_lines(steps, settings)
+    return replace(comb, steps=tuple(steps)), settings
 
 
 def _run_comb(arguments: argparse.Namespace) -> int:
@@ -115,8 +132,8 @@ def _run_comb(arguments: argparse.Namespace) -> int:
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
             doubts = doubts or find_stated_doubts(comb.steps, sample.data, sample.first_line)
-        comb = replace(comb, doubts=doubts)
-        base = arguments.comb.read_text(encoding="utf-8")
+        comb, settings = _stop(replace(comb, doubts=doubts), settings, arguments.stop_after)
+        base = arguments.comb.read_text(encoding="utf-8") if arguments.stop_after is None else ""
         return run_job(Job(settings, sources, comb, base, [f"by {arguments.comb}"]))
 
 

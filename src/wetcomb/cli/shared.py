@@ -111,6 +111,18 @@ def type_hints(arguments: argparse.Namespace) -> list[str]:
     return [*labels, *([f"--way {arguments.way}"] if arguments.way > 1 else [])]
 
 
+def read_number(text: str) -> int:
+    """Return a number of steps.
+
+    Raises
+    ------
+    argparse.ArgumentTypeError : it is none
+    """
+    if not text.isdecimal() or int(text) < 1:
+        raise argparse.ArgumentTypeError(f"{text!r} is no number of steps; the first is 1")
+    return int(text)
+
+
 def read_way(text: str) -> int:
     """Return the number of a way.
 
@@ -202,6 +214,29 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
         type=Path,
         metavar="FILE",
         help="write every dropped piece of text, with its place and reason (ledger.csv)",
+    )
+    looks = parser.add_argument_group("to look at")
+    looks.add_argument(
+        "--show-steps",
+        action="store_true",
+        help="show the text or the table after each step: counts, first rows, what changed, what does not fit",
+    )
+    looks.add_argument(
+        "--stop-after",
+        type=read_number,
+        metavar="N",
+        help="run only the first N steps of the chain, and write what they make (2)",
+    )
+    looks.add_argument(
+        "--sheet",
+        type=Path,
+        metavar="FILE",
+        help="write one page with the source beside its table, every value in its place, to hold against the paper (check.html)",
+    )
+    looks.add_argument(
+        "--extremes",
+        action="store_true",
+        help="show the shortest, longest, rarest and last value of each column, and other places where mistakes sit",
     )
     moves = parser.add_argument_group("cells that were moved (realign)")
     moves.add_argument(

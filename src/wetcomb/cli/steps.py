@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from wetcomb.files.source import Source
     from wetcomb.jobs.settings import JobSettings
 
-__all__ = ["StepCommand", "list_commands", "run_steps"]
+__all__ = ["StepCommand", "list_commands", "run_steps", "stop_after", "write_lines"]
 
 
 class StepCommand:
@@ -60,7 +60,7 @@ def list_commands() -> list[StepCommand]:
 
 def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     """Run steps one after another; return the exit status."""
-    steps = _add_reading(arguments, given)
+    steps = stop_after(_add_reading(arguments, given), arguments.stop_after)
     find_part(arguments)
     from wetcomb.combs.check import find_split, make_fits
     from wetcomb.combs.comb import Comb
@@ -72,7 +72,7 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
     if steps[-1].makes == "text" and musts:
         raise UsageError(f"--must is about a table, and {steps[-1].name} makes text")
     if steps[-1].makes == "text":
-        steps, settings = _write_lines(steps, settings)
+        steps, settings = write_lines(steps, settings)
     with open_sources(settings) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
@@ -96,7 +96,20 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
         return run_job(Job(settings, sources, comb, notes=notes, advise=advise))
 
 
-def _write_lines(steps: Sequence[Step], settings: JobSettings) -> tuple[list[Step], JobSettings]:
+def stop_after(steps: Sequence[Step], number: int | None) -> list[Step]:
+    """Return the first steps of a chain, all where no number is given.
+
+    Raises
+    ------
+    UsageError : there are not as many
+    """
+    if number is not None and number > len(steps):
+        has = "1 step" if len(steps) == 1 else f"{len(steps)} steps"
+        raise UsageError(f"--stop-after {number}: there {'is' if len(steps) == 1 else 'are'} {has}")
+    return list(steps[:number])
+
+
+def write_lines(steps: Sequence[Step], settings: JobSettings) -> tuple[list[Step], JobSettings]:
     """Return steps that make text with the one that writes it, a line a record.
 
     Raises

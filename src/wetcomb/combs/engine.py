@@ -25,7 +25,15 @@ from wetcomb.core.text import Text, count_line_ends
 from wetcomb.steps.registry import begin
 from wetcomb.steps.step import Step
 
-__all__ = ["EDGE_SHARE", "MANY_EDGES", "MAX_RECORD", "StepsRun", "check_edges", "run_blocks"]
+__all__ = [
+    "EDGE_SHARE",
+    "MANY_EDGES",
+    "MAX_RECORD",
+    "StepsRun",
+    "check_edges",
+    "read_text",
+    "run_blocks",
+]
 
 _MIB = 1024 * 1024
 MANY_EDGES, EDGE_SHARE = 5, 0.2  # records with a cut word, and their share, that stop a run
@@ -124,7 +132,7 @@ class StepsRun:
         self._counted.source += block.characters
         report.undecodable += len(block.undecodable)
         if stretch.is_inside:
-            yield from self._pass_text(0, _read(block), is_last=stretch.is_end)
+            yield from self._pass_text(0, read_text(block), is_last=stretch.is_end)
             return
         batch = _charge_outside(block, self._n_lines + 1)
         if block.data:
@@ -209,7 +217,7 @@ class StepsRun:
         self._readers[0].run.state = state
 
 
-def _read(block: Decoded) -> Text:
+def read_text(block: Decoded) -> Text:
     """Return a block as text; what could not be read as it should be is at odd places."""
     text = Text.of(block.data)
     if not block.undecodable and not block.broken:

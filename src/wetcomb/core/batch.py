@@ -57,6 +57,7 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
     table : the records made of these bytes; None where a step makes text
     result, kept : the text made of them, and the spans that were kept for it; None where a step
         makes a table
+    kept_at : where in the result each of these spans stands
     charges : every span of them that was dropped
     drops : the lines among them that are no record
     name_sources : where the name of each of the table's columns came from, in the batch whose
@@ -72,6 +73,7 @@ class Batch(msgspec.Struct, frozen=True, eq=False):
     table: Table | None = None
     result: Text | None = None
     kept: tuple[Ints, Ints] | None = None
+    kept_at: Ints | None = None
     charges: Sequence[Charge] = ()
     drops: LineDrops | None = None
     name_sources: tuple[NameSource, ...] = ()

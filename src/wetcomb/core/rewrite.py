@@ -59,6 +59,7 @@ def rewrite(
         result = chunk.take(used)
     else:
         result = _weave_text(chunk, used, kept, glue, odd)
+    sizes = np.array([len(text) for text in glue[1]], np.int64)[glue[0]]
     whole = [charge for charge in charges if charge.reason in LINE_DROPS and charge.starts.size]
     drops = [LineDrops.of(charge.reason, charge.starts, charge.ends) for charge in whole]
     return Batch(
@@ -67,6 +68,7 @@ def rewrite(
         n_lines,
         result=result,
         kept=kept,
+        kept_at=np.cumsum(ends - starts + sizes) - (ends - starts + sizes),
         charges=charges,
         drops=LineDrops.join(drops) if drops else None,
     )

@@ -8,6 +8,7 @@ check as well, out of a temporary file; a `Stream` alone writes as it goes.
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
 import sys
 import zlib
@@ -89,6 +90,14 @@ class Sink:
         except OSError as error:
             raise self._refuse(error) from error
         self.size += len(data)
+
+    def find_digest(self) -> str:
+        """Return the SHA-256 of all bytes that were taken."""
+        self._file.flush()
+        self._file.seek(0)
+        digest = hashlib.file_digest(self._file, "sha256")  # type: ignore[arg-type]
+        self._file.seek(0, 2)
+        return digest.hexdigest()
 
     def prepare(self) -> None:
         """Make sure that every byte has arrived; after this `commit` can hardly fail."""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import msgspec
 from msgspec.structs import replace
@@ -27,17 +26,19 @@ from wetcomb.files.source import MailReading, Source, open_source
 from wetcomb.jobs.helpers import count_helpers, count_processors
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
+from wetcomb.jobs.telling import has_color, tell, tell_run
 
 if TYPE_CHECKING:
-    from wetcomb.core.batch import Advice
+    from wetcomb.combs.extremes import ExtremesSeen
+    from wetcomb.core.batch import Advice, Batch
     from wetcomb.files.listings import Listing
-    from wetcomb.views.cell_map import CellMap
     from wetcomb.views.preview import Preview
 
 __all__ = ["Job", "has_color", "open_sources", "run_job"]
 
 _MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
 _LARGE = 4 << 20  # bytes of input from which it pays to keep memory
+_HELD = 32 << 20  # bytes of a source that is held at once
 _LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
 
 
@@ -51,6 +52,7 @@ class Job(msgspec.Struct):
     notes : what was settled for this run, to be told
     next_command : what keeps the comb
     advise : tries what would settle records with too few or too many fields
+    extremes : of the table, where they are asked for
     """
 
     settings: JobSettings
@@ -61,6 +63,7 @@ class Job(msgspec.Struct):
     next_command: str = ""
     advise: Callable[[], Sequence[Advice]] | None = None
     report: Report = msgspec.field(default_factory=Report)
+    extremes: ExtremesSeen | None = None
 
 
 @contextmanager
@@ -94,14 +97,6 @@ def open_sources(settings: JobSettings) -> Iterator[list[Source]]:
             raise InputError(error.message, source=name, line=line, column=column) from error
 
 
-def has_color(stream: object, *, is_plain: bool) -> bool:
-    """Return whether to draw in colour on a stream; `is_plain` if that is not wanted."""
-    if is_plain or os.environ.get("NO_COLOR"):
-        return False
-    isatty = getattr(stream, "isatty", None)
-    return bool(isatty and isatty())
-
-
 def run_job(job: Job) -> int:
     """Run a job and tell of it; return the exit status."""
     settings = job.settings
@@ -125,6 +120,7 @@ def run_job(job: Job) -> int:
         missing_as=settings.missing_as,
         with_rest=settings.stream,
     )
+    _check_holding(job)
     try:
         written = _run_once(job, layout, preview)
     except RestNeeded:
@@ -136,10 +132,20 @@ def run_job(job: Job) -> int:
         if job.advise is not None and job.report.snags.keys() & {"short", "long"}:
             job.report.add_told(Told(advice=tuple(job.advise())))
         with suppress(OSError):  # the table is written, whether it can be told or not
-            _tell(job, written)
+            tell(job, written)
     elif job.report.doubts and sys.stderr is not None:
         sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
     return _find_status(job)
+
+
+def _check_holding(job: Job) -> None:
+    """Refuse to hold at once what is too long for that, before any work is done."""
+    settings, size = job.settings, job.sources[0].size
+    flag = "--sheet" if settings.sheet is not None else "--show-steps"
+    if (settings.sheet is not None or settings.show_steps) and size > _HELD:
+        raise UsageError(
+            f"{flag} holds the text at once, and this has {size >> 20} MiB of at most {_HELD >> 20}; take a piece of it by itself"
+        )
 
 
 def _keep_memory() -> None:
@@ -161,17 +167,30 @@ def _keep_memory() -> None:
         mallopt(top_pad, 16 << 20)
 
 
+class Watcher(Protocol):
+    """Looks at what comes through all steps, batch by batch."""
+
+    def add(self, batch: Batch) -> None:
+        """Look at a batch."""
+
+
 def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     """Run over all sources once; return where the output went."""
     settings = job.settings
     if len(job.sources) > 1 and job.comb.untie("").is_tied:
         raise UsageError("--fix names a line of one text; mend several texts one at a time")
     job.report = Report(keep_moves=_MOST_MOVES) if settings.moves else Report()
-    figure = None
+    watchers: list[Watcher] = [] if preview is None else [preview]
+    figure = job.extremes = None
     if settings.figure is not None:
         from wetcomb.views.cell_map import CellMap
 
-        figure = CellMap()
+        watchers.append(figure := CellMap())
+    if settings.extremes or settings.sheet is not None:
+        from wetcomb.combs.extremes import ExtremesSeen
+
+        job.extremes = ExtremesSeen()
+        watchers.append(job.extremes)
     listed = _list_listings(settings)
     table_format = "" if preview else find_format(settings.output, settings.format)
     formats = [(made, find_format(path)) for path, made in listed]
@@ -185,7 +204,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         with _show_progress(job) as progress:
             for source in job.sources:
                 try:
-                    _run_source(job, source, layout, outputs, (preview, figure), progress)
+                    _run_source(job, source, layout, outputs, watchers, progress)
                 finally:  # where it changed, whatever else went wrong says less
                     source.check_unchanged()
         if settings.save_comb is not None:
@@ -205,6 +224,11 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         job.report.ledger.add(outputs.ledger)
         if renderer.has_table:
             job.report.ledger.check_output()
+        if settings.sheet is not None:
+            from wetcomb.jobs.sheets import render_sheet
+
+            table = outputs.find_table_digest() if renderer.has_table else ""
+            outputs.add_file(settings.sheet, render_sheet(job, tell_run(job, []), table))
         outputs.commit()
     except BaseException as error:
         if outputs is not None:
@@ -243,10 +267,10 @@ def _run_source(
     source: Source,
     layout: Layout,
     outputs: Outputs,
-    views: tuple[Preview | None, CellMap | None],
+    watchers: Sequence[Watcher],
     progress: Callable[[int], None] | None,
 ) -> None:
-    report, (preview, figure) = job.report, views
+    report = job.report
     if len(job.sources) > 1:
         if not job.settings.no_source_file:
             layout = replace(layout, source_file=source.name)
@@ -266,8 +290,7 @@ def _run_source(
         is_continued=bool(names_before),
         max_record=job.settings.memory and job.settings.memory << 20,
     )
-    is_looked_at = preview is not None or figure is not None
-    is_alone = is_looked_at or not job.comb.part.is_whole
+    is_alone = bool(watchers) or not job.comb.part.is_whole
     n_helpers = 0 if is_alone else count_helpers(run, source, job.settings.processes)
     if n_helpers > 0:
         from wetcomb.jobs.crew import Crew
@@ -282,10 +305,8 @@ def _run_source(
                 if batch.table is not None:
                     _check_names(job, source, batch.table.names, names_before)
                 outputs.write(batch, layout, source.name)
-                if preview is not None:
-                    preview.add(batch)
-                if figure is not None and batch.table is not None:
-                    figure.add(batch.table, batch.moves)
+                for watcher in watchers:
+                    watcher.add(batch)
         run.tell(report)
         run.finish()
     check_edges(job.comb.steps, report, source.name)
@@ -330,48 +351,6 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
             bar.update(task, completed=done, refresh=True)
 
         yield advance
-
-
-def _tell(job: Job, written: Sequence[str]) -> None:
-    if sys.stderr is None:
-        return
-    import shlex
-
-    from wetcomb.views.account import RunFacts, build_account
-    from wetcomb.views.moves import build_moves
-    from wetcomb.views.terminal import make_console, render_blocks
-
-    console = make_console(
-        sys.stderr, has_color=has_color(sys.stderr, is_plain=job.settings.no_color)
-    )
-    settings = job.settings
-    sources = ", ".join(
-        f"{source.name} ({source.encoding.name}, {source.encoding.how})"
-        for source in job.sources[:3]
-    )
-    if any(source.encoding.how == "guessed" for source in job.sources):
-        sources += "; state --encoding if letters look wrong"
-    if len(job.sources) > 3:
-        sources += f" and {len(job.sources) - 3} more"
-    names = [shlex.quote(name) for name in settings.inputs]
-    output = shlex.quote(str(settings.output)) if settings.output is not None else ""
-    notes = [*dict.fromkeys(note for source in job.sources for note in source.notes), *job.notes]
-    told = RunFacts(
-        sources,
-        notes,
-        written,
-        job.next_command,
-        " ".join(names),
-        output,
-        settings.account == "full",
-    )
-    if job.settings.moves and job.report.moved:
-        render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
-    if job.report.label_counts:
-        from wetcomb.views.label_counts import build_label_counts
-
-        render_blocks(console, [build_label_counts(job.report.label_counts)])
-    render_blocks(console, build_account(job.report, told))
 
 
 def _find_status(job: Job) -> int:

@@ -215,6 +215,10 @@ class Outputs:
         """Lay a whole file down with the others."""
         self._open(path).write(data)
 
+    def find_table_digest(self) -> str:
+        """Return the SHA-256 of the table as it is written."""
+        return self._sinks[0].find_digest()
+
     def lay(self, parts: Sequence[bytes]) -> None:
         """Take what was rendered, output by output."""
         for sink, part in zip(self._sinks[: self._n_rendered], parts, strict=True):

@@ -44,6 +44,9 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     moves: bool = False
     account: str = "short"
     figure: Path | None = None
+    sheet: Path | None = None
+    extremes: bool = False
+    show_steps: bool = False
     processes: int | None = None
     memory: int | None = None
     quiet: bool = False
@@ -58,6 +61,12 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError(
                 "--snags apart needs -o FILE: the records that do not fit go beside it"
             )
+        if self.sheet is not None and self.sheet.suffix.lower() not in (".html", ".htm"):
+            raise UsageError(
+                f"--sheet {self.sheet}: a sheet is a page; name a file that ends in .html"
+            )
+        if self.sheet is not None and len(self.inputs) > 1:
+            raise UsageError("--sheet shows one text beside its table; hand in one input at a time")
         if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
             raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
 
@@ -71,5 +80,12 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def targets(self) -> list[Path]:
         """All files that are to be written."""
-        paths = (self.output, self.apart or self.snags, self.ledger, self.figure, self.save_comb)
+        paths = (
+            self.output,
+            self.apart or self.snags,
+            self.ledger,
+            self.figure,
+            self.sheet,
+            self.save_comb,
+        )
         return [path for path in paths if path is not None]

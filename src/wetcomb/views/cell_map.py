@@ -6,8 +6,8 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bytes, sort_unique
-from wetcomb.core.moves import AS_CUT, DOUBTFUL, Moves
-from wetcomb.core.table import Table
+from wetcomb.core.batch import Batch
+from wetcomb.core.moves import AS_CUT, DOUBTFUL
 
 __all__ = ["CellMap"]
 
@@ -23,8 +23,11 @@ class CellMap(msgspec.Struct):
     n_doubtful: int = 0
     parts: list[Bytes] = msgspec.field(default_factory=list)
 
-    def add(self, table: Table, moves: Moves | None) -> None:
+    def add(self, batch: Batch) -> None:
         """Take the records of one chunk."""
+        table, moves = batch.table, batch.moves
+        if table is None:
+            return
         self.names = table.names
         room = min(table.n_records, max(0, _MOST - self.n_records))
         states = np.full((table.n_records, len(table.names)), AS_CUT, np.uint8)

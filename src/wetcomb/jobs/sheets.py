@@ -1,0 +1,93 @@
+"""What is shown of a run with its source held at once: each step, and the sheet with what is on it, and the digests that tell which text, comb and table it is of."""
+
+from __future__ import annotations
+
+from hashlib import sha256
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from wetcomb.core.ledger import DROPS, PUT_IN, REPEATED, Ledger
+from wetcomb.views.account import RunFacts, build_account
+from wetcomb.views.blocks import Block, Fact, Grid, Styled
+from wetcomb.views.doubts import build_doubts
+from wetcomb.views.extremes import build_extremes
+from wetcomb.views.moves import build_moves
+from wetcomb.views.sheet import Section, build_sheet
+
+if TYPE_CHECKING:
+    from wetcomb.jobs.job import Job
+
+__all__ = ["render_sheet", "show_steps"]
+
+
+def render_sheet(job: Job, told: RunFacts, table_digest: str) -> bytes:
+    """Return the page of a run that has come to its end."""
+    from wetcomb.combs.sheets import make_sheet
+    from wetcomb.combs.stages import hold_source
+    from wetcomb.combs.toml import render_comb
+
+    source, report = job.sources[0], job.report
+    digest = source.find_digest()
+    comb = job.comb.remember(report.remembered, digest)
+    steps = comb.untie(digest).steps
+    held = hold_source(source.read_blocks(), job.comb.part)
+    odd = [first for doubt in report.doubts for first, _ in doubt.lines]
+    sheet = make_sheet(steps, held, odd)
+    comb_text = render_comb(comb, job.base)
+    sections: list[Section] = [
+        ("what was done", build_account(report, replace(told, is_full=True, next_command="")))
+    ]
+    if report.moves:
+        sections.append(
+            ("cells that were moved", [build_moves(report.moves, report.moved, report.names)])
+        )
+    if job.extremes is not None:
+        sections.append(("extremes", [build_extremes(job.extremes.tell())]))
+    sections.append(("the ledger", [_draw_ledger(report.ledger)]))
+    digests = [
+        ("source", digest),
+        ("comb", sha256(comb_text.encode()).hexdigest()),
+        ("table", table_digest),
+    ]
+    sections.append(
+        ("digests (SHA-256)", [Fact(what, [Styled(one)]) for what, one in digests if one])
+    )
+    records = f"{report.records:,} records of {len(report.names)} columns; {report.snagged_records:,} do not fit"
+    first: list[Block] = [
+        *build_doubts(report.doubts, told.input_name, told.output_name),
+        Fact("records", [Styled(records)]),
+    ]
+    return build_sheet(
+        sheet, f"{source.name} beside its table", first, sections, comb_text
+    ).encode()
+
+
+def show_steps(job: Job, width: int) -> list[Block]:
+    """Return what each step of a run makes of its first source."""
+    from wetcomb.combs.stages import hold_source, run_stages, tell_stages
+    from wetcomb.drafts.typed_options import type_steps
+    from wetcomb.views.steps import build_steps
+
+    source = job.sources[0]
+    steps = job.comb.untie(source.find_digest()).steps
+    held = hold_source(source.read_blocks(), job.comb.part)
+    stages = [*tell_stages(run_stages(steps, held.text), held.text)]
+    return build_steps(stages, type_steps(steps), width)
+
+
+def _draw_ledger(ledger: Ledger) -> Grid:
+    rows = [["in", "", f"{ledger.source:,}"], ["kept", "", f"{ledger.kept:,}"]]
+    rows += [["in another form", "", f"{ledger.altered:,}"]] * bool(ledger.altered)
+    rows += [
+        ["left out", f"{why}: {DROPS[why]}", f"{n:,}"]
+        for why, n in ledger.dropped.most_common()
+        if n
+    ]
+    rows += [["put in", PUT_IN[what], f"{n:,}"] for what, n in ledger.put_in.most_common() if n]
+    rows += [
+        ["told again", REPEATED[what], f"{n:,}"] for what, n in ledger.repeated.most_common() if n
+    ]
+    return Grid(
+        "every character has one home", ["characters", "why", "number"], rows, [""] * len(rows)
+    )

@@ -1,0 +1,79 @@
+"""What is told of a run when it is done: to a person, on standard error."""
+
+from __future__ import annotations
+
+import os
+import shlex
+import sys
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wetcomb.jobs.job import Job
+    from wetcomb.views.account import RunFacts
+
+__all__ = ["has_color", "tell", "tell_run"]
+
+
+def has_color(stream: object, *, is_plain: bool) -> bool:
+    """Return whether to draw in colour on a stream; `is_plain` if that is not wanted."""
+    if is_plain or os.environ.get("NO_COLOR"):
+        return False
+    isatty = getattr(stream, "isatty", None)
+    return bool(isatty and isatty())
+
+
+def tell(job: Job, written: Sequence[str]) -> None:
+    """Tell of a run on standard error."""
+    if sys.stderr is None:
+        return
+    from wetcomb.views.account import build_account
+    from wetcomb.views.moves import build_moves
+    from wetcomb.views.terminal import make_console, render_blocks
+
+    console = make_console(
+        sys.stderr, has_color=has_color(sys.stderr, is_plain=job.settings.no_color)
+    )
+    told = tell_run(job, written)
+    if job.settings.show_steps:
+        from wetcomb.jobs.sheets import show_steps
+
+        render_blocks(console, show_steps(job, console.width))
+    if job.extremes is not None and job.settings.extremes:
+        from wetcomb.views.extremes import build_extremes
+
+        render_blocks(console, [build_extremes(job.extremes.tell())])
+    if job.settings.moves and job.report.moved:
+        render_blocks(console, [build_moves(job.report.moves, job.report.moved, job.report.names)])
+    if job.report.label_counts:
+        from wetcomb.views.label_counts import build_label_counts
+
+        render_blocks(console, [build_label_counts(job.report.label_counts)])
+    render_blocks(console, build_account(job.report, told))
+
+
+def tell_run(job: Job, written: Sequence[str]) -> RunFacts:
+    """Return what the account tells beside the report."""
+    from wetcomb.views.account import RunFacts
+
+    settings = job.settings
+    sources = ", ".join(
+        f"{source.name} ({source.encoding.name}, {source.encoding.how})"
+        for source in job.sources[:3]
+    )
+    if any(source.encoding.how == "guessed" for source in job.sources):
+        sources += "; state --encoding if letters look wrong"
+    if len(job.sources) > 3:
+        sources += f" and {len(job.sources) - 3} more"
+    names = [shlex.quote(name) for name in settings.inputs]
+    output = shlex.quote(str(settings.output)) if settings.output is not None else ""
+    notes = [*dict.fromkeys(note for source in job.sources for note in source.notes), *job.notes]
+    return RunFacts(
+        sources,
+        notes,
+        written,
+        job.next_command,
+        " ".join(names),
+        output,
+        settings.account == "full",
+    )
