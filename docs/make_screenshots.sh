@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Make the pictures in docs/screenshots/ from the demo data.
-# Needs wetcomb on the PATH and Debian's packages xvfb, xterm, imagemagick and fonts-dejavu.
+# Needs wetcomb on the PATH and Debian's packages xvfb, xterm, imagemagick, fonts-dejavu and chromium.
 set -euo pipefail
 here=$(cd "$(dirname "$0")" && pwd)
 work=$(mktemp -d)
@@ -26,12 +26,10 @@ shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280
 }
 
 shot inspect 'wetcomb inspect register.txt' 10 158x49
-shot chain 'wetcomb split register.txt --from Day -d gap --heading first + split --column Day -d space --names day,month,year -o days.csv --save-comb days.comb.toml; cat days.comb.toml'
 shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
-shot label-counts "wetcomb pull permits.txt --label 'Permit no' --label Holder --label 'Boat|Vessel as boat' --label Fee --label Remarks --multiline Remarks --label-counts -o boats.csv"
 wetcomb rebuild canal/permits.txt -o canal/permits.csv --force --quiet
 shot clean "wetcomb clean permits.csv --read comma --number 'Fee=12.5 marks' --date 'From,To=2031-07-13' --fix '3:Berth=A15' --sort=-Fee --must 'unique Boat' --must 'sum Fee=300' -o clean.csv; head -4 clean.csv"
 shot inspect-permits 'wetcomb inspect permits.txt' 10 158x49
@@ -46,7 +44,14 @@ shot ways 'wetcomb inspect goods.txt'
 shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'
-shot comb 'wetcomb draft notices.txt'
-shot split 'wetcomb split notices.txt -d comma --take 1,3,-1 --missing 0 --quiet'
 shot demo 'wetcomb demo shown'
+shot steps 'wetcomb rebuild register.txt --show-steps -o steps.csv' 10 158x49
+shot extremes 'wetcomb rebuild notices.txt -o extremes.csv --extremes' 10 158x49
+page() { # NAME PAGE OPTIONS: keep a picture of a page in a browser without a screen
+  chromium --headless=new --no-sandbox --hide-scrollbars --window-size=1280,800 "${@:3}" --screenshot="$here/screenshots/$1.png" "file://$work/$2" >/dev/null 2>&1
+}
+wetcomb rebuild canal/notices.txt -o sheet.csv --sheet sheet.html --quiet
+wetcomb rebuild canal/tolls.txt -o dark.csv --sheet dark.html --quiet || true
+page sheet sheet.html
+page sheet-dark dark.html --blink-settings=preferredColorScheme=0,scriptEnabled=false
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

@@ -28,6 +28,7 @@ class ExtremesSeen:
         self._columns: list[_Column] = []
         self._records: dict[str, tuple[int, Place]] = {}
         self._signs: Counter[str] = Counter()
+        self._places: dict[str, int] = {}  # the first line of each
         self._n_records = 0
 
     def add(self, batch: Batch) -> None:
@@ -58,11 +59,13 @@ class ExtremesSeen:
                 )
 
     def _count_signs(self, text: Text) -> None:
-        self._signs.update(Counter(text.data[: text.body_size].tobytes().decode()))
-        if self._first_text is None:
-            self._first_text = text
-
-    _first_text: Text | None = None
+        body = text.data[: text.body_size].tobytes()
+        counts = Counter(body.decode())
+        for sign in counts:
+            if sign not in self._signs and len(self._places) < _KINDS:
+                at = np.array([body.find(sign.encode())])
+                self._places[sign] = int(text.line_numbers(at)[0])
+        self._signs.update(counts)
 
     def tell(self) -> TableExtremes:
         """Return what was seen."""
@@ -86,13 +89,10 @@ class ExtremesSeen:
             for sign, n in self._signs.items()
             if not (sign.isascii() and sign.isalnum()) and sign not in "\r\n \t"
         }
-        if not odd or self._first_text is None:
+        if not odd:
             return None
         sign = min(odd, key=lambda one: (odd[one], -ord(one)))
-        body = self._first_text
-        raw = body.data[: body.body_size].tobytes()
-        at = raw.find(sign.encode())
-        line = int(body.line_numbers(np.array([at]))[0]) if at >= 0 else 0
+        line = self._places.get(sign, 0)
         number = odd[sign]
         return Place(
             line, sign, f"U+{ord(sign):04X}, {number:,} time{'s' * (number != 1)} in the text"

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -48,6 +50,8 @@ __all__ = ["inspect_text"]
 _TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
 _LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _ROWS = 3
+_LEAPS, _FEWEST = 3, 10  # of a column that counts, and of how many records one
+_ALIKE = frozenset(["LATIN", "CYRILLIC", "GREEK"])
 _FOREIGN = 0.9  # share of a column's values that makes another shape foreign in it
 
 
@@ -242,6 +246,11 @@ def _find_odd(table: Table) -> list[OddRecord]:
         values = [(row, table.value(row, column)) for row in range(min(table.n_records, _VALUES))]
         shapes = [(row, value, find_shape(value)) for row, value in values if value]
         counts = Counter(shape for *_, shape in shapes)
+        sound = [(row, value) for row, value in values if row not in rows]
+        for row, before, value in _find_leaps(sound):
+            rows.setdefault(row, []).append(f"{name} leaps from {before} to {value}")
+        for row, why in (*_find_mixed(values), *_find_undecided(values)):
+            rows.setdefault(row, []).append(f"{name}: {why}")
         if not counts or counts.most_common(1)[0][1] < _FOREIGN * len(shapes):
             continue
         usual = counts.most_common(1)[0][0]
@@ -253,6 +262,46 @@ def _find_odd(table: Table) -> list[OddRecord]:
         OddRecord(line, ", ".join(rows[row]), table.record_text(row)[:_EXCERPT])
         for line, row in zip(numbers, sorted(rows), strict=True)
     ]
+
+
+def _find_mixed(values: Sequence[tuple[int, str | None]]) -> Iterator[tuple[int, str]]:
+    """Yield values of which a word has letters of two scripts that look alike."""
+    for row, value in values:
+        if not value or value.isascii():
+            continue
+        for word in re.findall(r"[^\W\d_]+", value):
+            scripts = {unicodedata.name(sign, "").partition(" ")[0] for sign in word} & _ALIKE
+            if len(scripts) > 1:
+                yield row, f"{word[:20]!r} has letters of {' and '.join(sorted(scripts)).title()}"
+
+
+def _find_undecided(values: Sequence[tuple[int, str | None]]) -> list[tuple[int, str]]:
+    """Return the few figures without decimals of a column that is printed with them."""
+    figures = [
+        (row, value) for row, value in values if value and find_shape(value) in ("number", "digits")
+    ]
+    bare = [(row, value) for row, value in figures if value.isdecimal()]
+    is_rare = len(figures) >= _FEWEST and len(bare) <= min(_LEAPS, len(figures) // _FEWEST)
+    return (
+        [(row, f"{value!r} has no decimals, the others have") for row, value in bare]
+        if is_rare
+        else []
+    )
+
+
+def _find_leaps(values: Sequence[tuple[int, str | None]]) -> list[tuple[int, str, str]]:
+    """Return where a column that counts by one leaps: a line may be lost there; the row, and the values."""
+    figures = [
+        (row, value) for row, value in values if value and value.isdecimal() and len(value) < 16
+    ]
+    if len(figures) < max(_FEWEST, len(values)):
+        return []
+    leaps = [
+        (row, before, value)
+        for (_, before), (row, value) in pairwise(figures)
+        if int(value) - int(before) != 1
+    ]
+    return leaps if len(leaps) <= min(_LEAPS, len(figures) // _FEWEST) else []
 
 
 #: Shapes that stand in one column without being odd.

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
 __all__ = ["render_sheet", "show_steps"]
 
+_RARE = 6  # columns of which the rarest value is told at the top
+
 
 def render_sheet(job: Job, told: RunFacts, table_digest: str) -> bytes:
     """Return the page of a run that has come to its end."""
@@ -32,8 +34,8 @@ def render_sheet(job: Job, told: RunFacts, table_digest: str) -> bytes:
     comb = job.comb.remember(report.remembered, digest)
     steps = comb.untie(digest).steps
     held = hold_source(source.read_blocks(), job.comb.part)
-    odd = [first for doubt in report.doubts for first, _ in doubt.lines]
-    sheet = make_sheet(steps, held, odd)
+    doubted = {first: doubt.name for doubt in report.doubts for first, _ in doubt.lines}
+    sheet = make_sheet(steps, held, [*doubted])
     comb_text = render_comb(comb, job.base)
     sections: list[Section] = [
         ("what was done", build_account(report, replace(told, is_full=True, next_command="")))
@@ -58,8 +60,14 @@ def render_sheet(job: Job, told: RunFacts, table_digest: str) -> bytes:
         *build_doubts(report.doubts, told.input_name, told.output_name),
         Fact("records", [Styled(records)]),
     ]
+    if job.extremes is not None:
+        told_of = job.extremes.tell()
+        rare = [(c.name, c.rarest) for c in told_of.columns if c.rarest is not None][:_RARE]
+        rare += [("sign", told_of.rarest_sign)] if told_of.rarest_sign is not None else []
+        said = "; ".join(f"{name} {place.text!r} (line {place.line})" for name, place in rare)
+        first += [Fact("rarest", [Styled(said)])] * bool(said)
     return build_sheet(
-        sheet, f"{source.name} beside its table", first, sections, comb_text
+        sheet, f"{source.name} beside its table", first, sections, comb_text, doubted
     ).encode()
 
 

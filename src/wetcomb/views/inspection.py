@@ -70,7 +70,8 @@ def build_inspection(
 
 
 def tell_text(seen: Inspection, source: str) -> list[Fact]:
-    lines = f"{seen.lines:,} lines" if seen.is_whole else f"the first {seen.lines:,} lines"
+    number = f"{seen.lines:,} line{'s' * (seen.lines != 1)}"
+    lines = number if seen.is_whole else f"the first {number}"
     ends = ", ".join(
         f"{number:,} {name}" if len(seen.line_ends) > 1 else name for name, number in seen.line_ends
     )
@@ -113,7 +114,9 @@ def _draw_tables(seen: Inspection, width: int) -> Iterator[Block]:
         ]
         for table in seen.tables[:_TABLES]
     ]
-    title = f"{len(seen.tables)} tables, each a part of its own; --part {seen.tables[0].part} opens the first"
+    number = sum(part.kind == "table" for part in seen.parts)
+    more = f"; the first {len(rows)}" if number > len(rows) else ""
+    title = f"{number} tables, each a part of its own{more}; --part {seen.tables[0].part} opens the first"
     yield Grid(title, ["part", "lines", "records", "odd", "columns"], rows, [""] * len(rows))
 
 

@@ -7,7 +7,7 @@ column, and what left is struck and says why, so that nothing hangs on colour.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from wetcomb.core.ledger import DROPS
 from wetcomb.core.sheet import Sheet, SheetLine, SheetPiece, SheetRow
@@ -16,14 +16,19 @@ from wetcomb.views.html import draw_blocks, draw_text
 
 __all__ = ["Section", "build_sheet"]
 
-_TINTS = 8
+_TINTS, _ODD = 8, 12
 
 #: A heading of the page, and what stands under it.
 Section = tuple[str, Sequence[Block]]
 
 
 def build_sheet(
-    sheet: Sheet, title: str, first: Sequence[Block], sections: Sequence[Section], comb: str
+    sheet: Sheet,
+    title: str,
+    first: Sequence[Block],
+    sections: Sequence[Section],
+    comb: str,
+    doubted: Mapping[int, str],
 ) -> str:
     """Return the page.
 
@@ -33,14 +38,16 @@ def build_sheet(
     first : what stands above the source and the table
     sections : what stands below them
     comb : the text of the comb
+    doubted : lines that speak against the whole, and the doubt that says so
     """
-    odd = {row.line: row.odd for row in sheet.rows if row.odd}
+    odd = {**doubted, **{row.line: row.odd for row in sheet.rows if row.odd}}
     shown = {(row.row, column) for row in sheet.rows for column in range(len(row.cells))}
     told = set[tuple[int, int]]()
     lines = "".join(_draw_line(line, odd, shown, told) for line in _mark_gaps(sheet.lines))
     parts = [
         f"<h1>{draw_text(title)}</h1>",
         draw_blocks(first),
+        _tell_odd(odd),
         _tell_part(sheet),
         '<div class="beside"><section aria-label="the source"><h2>the source</h2>',
         f"<div class=source>{lines}</div></section>",
@@ -62,6 +69,18 @@ def build_sheet(
 def draw_text_lines(text: str) -> str:
     """Return lines that are safe in a page."""
     return "\n".join(draw_text(line) for line in text.split("\n"))
+
+
+def _tell_odd(odd: Mapping[int, str]) -> str:
+    """Return the first lines that are odd, each a link to where it stands."""
+    if not odd:
+        return ""
+    shown = sorted(odd)[:_ODD]
+    links = ", ".join(
+        f'<a href="#L{line}">line {line}</a> {draw_text(odd[line])}' for line in shown
+    )
+    more = f" and {len(odd) - _ODD:,} more" if len(odd) > _ODD else ""
+    return f'<p class="odds snag">look at: {links}{more}</p>'
 
 
 def _tell_part(sheet: Sheet) -> str:
@@ -98,11 +117,11 @@ def _draw_line(
     whole = (
         [] if has_cell else [reason for reason in reasons if reason not in ("line-end", "spacing")]
     )
-    why = f" <em>{draw_text(', '.join(whole).replace('-', ' '))}</em>" if whole else ""
+    why = f"<em>{draw_text(', '.join(whole).replace('-', ' '))}</em> " if whole else ""
     more = f" <em>… {line.n_more:,} more characters</em>" if line.n_more else ""
     snag = odd.get(line.number, "")
     said = f" <strong>{draw_text(snag)}</strong>" if snag else ""
-    return f'<div class="l{" odd" if snag else ""}" id="L{line.number}"><i>{line.number}</i><code>{text}</code>{why}{more}{said}</div>'
+    return f'<div class="l{" odd" if snag else ""}" id="L{line.number}"><i>{line.number}</i>{why}<code>{text}</code>{more}{said}</div>'
 
 
 def _draw_piece(piece: SheetPiece, shown: set[tuple[int, int]], told: set[tuple[int, int]]) -> str:
@@ -111,7 +130,8 @@ def _draw_piece(piece: SheetPiece, shown: set[tuple[int, int]], told: set[tuple[
         return ""
     text = draw_text(raw)
     if piece.kind == "drop":
-        return f'<s title="{draw_text(piece.reason)}: {draw_text(DROPS.get(piece.reason, ""))}">{text}</s>'
+        kind = " class=blank" if not raw.strip() else ""
+        return f'<s{kind} title="{draw_text(piece.reason)}: {draw_text(DROPS.get(piece.reason, ""))}">{text}</s>'
     if piece.kind == "name":
         return f'<b class="n c{piece.column % _TINTS}" data-c="{piece.column + 1}">{text}</b>'
     if piece.kind == "plain":
@@ -186,14 +206,14 @@ _STYLE = """
 *{box-sizing:border-box}body{margin:0;background:var(--page);color:var(--ink);font:15px/1.45 system-ui,sans-serif}
 main{padding:1rem 1.25rem}h1{font-size:1.25rem;margin:0 0 .5rem}h2{font-size:1.05rem;margin:1.2rem 0 .4rem}h3{font-size:.95rem;margin:.9rem 0 .3rem}
 .beside{display:grid;grid-template-columns:minmax(0,1fr) minmax(0,1fr);gap:1.25rem}.source,.wide{max-height:75vh;overflow:auto;border:1px solid var(--line)}
-pre,code,.source{font:13px/1.6 ui-monospace,monospace}pre{white-space:pre-wrap;border:1px solid var(--line);padding:.5rem;margin:0}
+pre,code,.source{font:13px/1.9 ui-monospace,monospace}pre{white-space:pre-wrap;border:1px solid var(--line);padding:.5rem;margin:0}
 .l{white-space:pre;padding:0 .4rem;border:1px solid transparent}.l i{display:inline-block;width:4.5ch;text-align:right;margin-right:1ch;color:var(--faint);font-style:normal;user-select:none}
 .l.odd{border-color:var(--snag)}.l strong,.snag{color:var(--snag);font-weight:600}.l em{color:var(--faint)}.gap{color:var(--faint);padding:.2rem .6rem;font-style:italic}
-s{color:var(--faint)}a{color:inherit;text-decoration:none}.faint{color:var(--faint)}.good{color:var(--good)}.bad{color:var(--bad);font-weight:600}.strong{font-weight:600}.cut{font-weight:600}
-[data-c]{border-bottom:2px solid var(--faint)}[data-c]::before{content:attr(data-c);font-size:9px;vertical-align:super;color:var(--ink);padding-right:1px}
+s{color:var(--faint)}s.blank{text-decoration:none}a{color:inherit;text-decoration:none}.faint{color:var(--faint)}.good{color:var(--good)}.bad{color:var(--bad);font-weight:600}.strong{font-weight:600}.cut{font-weight:600}
+[data-c]{border-bottom:2px solid var(--faint);position:relative}[data-c]::before{content:attr(data-c);position:absolute;left:0;top:-7px;font:700 8px/1 system-ui,sans-serif;color:var(--ink)}
 .c0{background:var(--t0)}.c1{background:var(--t1)}.c2{background:var(--t2)}.c3{background:var(--t3)}.c4{background:var(--t4)}.c5{background:var(--t5)}.c6{background:var(--t6)}.c7{background:var(--t7)}
 table{border-collapse:collapse;font-size:14px}td,th{border:1px solid var(--line);padding:.15rem .45rem;text-align:left;vertical-align:top}
-.records thead th{position:sticky;top:0;background:var(--page)}.records td{white-space:pre-wrap}tr.odd>*{border-top:2px solid var(--snag);border-bottom:2px solid var(--snag)}
+.records thead th{position:sticky;top:0;background:var(--page)}.records{font-size:13px;width:max-content}.records td{white-space:pre-wrap;max-width:36ch;overflow-wrap:anywhere}.records th{white-space:nowrap}.odds a{text-decoration:underline}tr.odd>*{border-top:2px solid var(--snag);border-bottom:2px solid var(--snag)}
 .facts th{border:0;text-align:right;font-weight:400;color:var(--faint);white-space:nowrap}.facts td{border:0}
 :target,.on{background:var(--on)!important;color:var(--onink)!important;outline:2px solid var(--onink)}:target .faint,.on .faint{color:var(--onink)}a:focus-visible{outline:3px solid var(--ink)}
 @media (max-width:900px){.beside{grid-template-columns:minmax(0,1fr)}}

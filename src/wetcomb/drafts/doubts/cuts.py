@@ -13,8 +13,10 @@ import numpy as np
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.patterns import find_pattern_doubts
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
+from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun, name_cut
 from wetcomb.drafts.trial import try_split
+from wetcomb.match.numbers import read_number
 from wetcomb.match.shapes import TYPED
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, list_options
@@ -66,6 +68,7 @@ _MAIL_HEADS = frozenset(
 _SAME_HEAD = re.compile(r"[^\W\d_]{2}[^:=]{0,30}[:=]")
 _SAME_TAIL = re.compile(r"[;,|]\s*[^\W\d_]{2}\w*$")
 _STOPS = (".", ",", ":", "!", "?")  # a sentence ends so, not a record
+_FIGURE = r"\d(?:[\d.,']*\d)?"
 _SHORT = 1000  # lines of a text that is surely looked at as a whole
 _RECORD_WORDS = r"(?:records?|rows?|entries|items|einträge|datensätze|zeilen|lignes|enregistrements|registros|filas|righe|pozycji|записей)"
 _COUNT = rf"(?i)\b(\d[\d.,' ]{{0,8}}) {_RECORD_WORDS}\b|\b{_RECORD_WORDS}\s*:\s*(\d[\d.,']{{0,8}})"
@@ -92,6 +95,7 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
     yield from _find_labels(seen)
     yield from _find_outside(seen)
     yield from _find_count(seen)
+    yield from _find_sum(seen)
 
 
 def find_search_doubts(seen: Drafted) -> Iterator[Raised]:
@@ -312,6 +316,35 @@ def _find_outside(seen: Drafted) -> Iterator[Raised]:
                 f"{alike[0].strip()[:60]!r} was left out, and looks like part of the table",
             )
         )
+
+
+def _find_sum(seen: Drafted) -> Iterator[Raised]:
+    """Look right behind the table for a printed total that no column of its records adds up to.
+
+    A figure is held against the columns that are printed with as many decimals as it.
+    """
+    if len(seen.lines) > _SHORT or seen.n_records < seen.table.n_records:
+        return
+    line = next((line for line in seen.behind[:_NEAR] if re.match(TOTAL, line)), "")
+    figures = [figure for figure in re.findall(_FIGURE, line) if _count_decimals(figure)]
+    for figure in figures:
+        printed, decimals = read_number(figure), _count_decimals(figure)
+        alike = [
+            (column.name, sum(filter(None, map(read_number, column.values))))
+            for column in seen.columns
+            if all(_count_decimals(value) == decimals for value in column.values)
+        ]
+        if alike and all(summed != printed for _, summed in alike):
+            name, summed = alike[-1]
+            said = f"{line.strip()[:60]!r} is printed, {name} adds up to {summed}"
+            yield Raised(Doubt("total-off", said))
+            return
+
+
+def _count_decimals(text: str) -> int:
+    """Return how many decimals a figure has; -1 for what is none."""
+    found = re.fullmatch(r"\D{0,4}[\d.,' ]*?\d(?:[.,](\d{1,2}))?\D{0,4}", text.strip())
+    return -1 if found is None else len(found[1] or "")
 
 
 def _find_count(seen: Drafted) -> Iterator[Raised]:
