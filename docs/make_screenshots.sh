@@ -25,14 +25,14 @@ shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280
   wait "$terminal" 2>/dev/null || true
 }
 
-shot inspect 'wetcomb inspect register.txt' 10 158x49
+shot inspect 'wetcomb inspect register.txt' 13 105x33
 shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
 wetcomb rebuild canal/permits.txt -o canal/permits.csv --force --quiet
 shot clean "wetcomb clean permits.csv --read comma --number 'Fee=12.5 marks' --date 'From,To=2031-07-13' --fix '3:Berth=A15' --sort=-Fee --must 'unique Boat' --must 'sum Fee=300' -o clean.csv; head -4 clean.csv"
-shot inspect-permits 'wetcomb inspect permits.txt' 10 158x49
+shot inspect-permits 'wetcomb inspect permits.txt' 13 105x33
 printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;1.20' 'Sum;;11.05' '' '5 records' > canal/sums.txt
 shot doubtful 'wetcomb rebuild sums.txt -o sums.csv'
 printf '%s\n' 'What is a toll?' 'A toll is what a boat pays.' 'Who takes it?' 'The keeper does.' > canal/letter.txt
@@ -45,13 +45,14 @@ shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'
 shot account 'wetcomb rebuild notices.txt -o clean.csv'
 shot demo 'wetcomb demo shown'
-shot steps 'wetcomb rebuild register.txt --show-steps -o steps.csv' 10 158x49
-shot extremes 'wetcomb rebuild notices.txt -o extremes.csv --extremes' 10 158x49
+shot steps 'wetcomb rebuild register.txt --show-steps -o steps.csv' 11 140x42
+shot extremes 'wetcomb rebuild notices.txt -o extremes.csv --extremes' 11 140x42
 page() { # NAME PAGE OPTIONS: keep a picture of a page in a browser without a screen
   chromium --headless=new --no-sandbox --hide-scrollbars --window-size=1280,800 "${@:3}" --screenshot="$here/screenshots/$1.png" "file://$work/$2" >/dev/null 2>&1
 }
 wetcomb rebuild canal/notices.txt -o sheet.csv --sheet sheet.html --quiet
 wetcomb rebuild canal/tolls.txt -o dark.csv --sheet dark.html --quiet || true
+sed -i '/<script>/,/<\/script>/d' dark.html
 page sheet sheet.html
-page sheet-dark dark.html --blink-settings=preferredColorScheme=0,scriptEnabled=false
+page sheet-dark dark.html --blink-settings=preferredColorScheme=0
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

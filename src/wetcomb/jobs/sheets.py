@@ -55,7 +55,8 @@ def render_sheet(job: Job, told: RunFacts, table_digest: str) -> bytes:
     sections.append(
         ("digests (SHA-256)", [Fact(what, [Styled(one)]) for what, one in digests if one])
     )
-    records = f"{report.records:,} records of {len(report.names)} columns; {report.snagged_records:,} do not fit"
+    fit = f"{report.snagged_records:,} do not fit" if report.snagged_records else "all of them fit"
+    records = f"{report.records:,} records of {len(report.names)} columns; {fit}"
     first: list[Block] = [
         *build_doubts(report.doubts, told.input_name, told.output_name),
         Fact("records", [Styled(records)]),

@@ -213,7 +213,7 @@ s{color:var(--faint)}s.blank{text-decoration:none}a{color:inherit;text-decoratio
 [data-c]{border-bottom:2px solid var(--faint);position:relative}[data-c]::before{content:attr(data-c);position:absolute;left:0;top:-7px;font:700 8px/1 system-ui,sans-serif;color:var(--ink)}
 .c0{background:var(--t0)}.c1{background:var(--t1)}.c2{background:var(--t2)}.c3{background:var(--t3)}.c4{background:var(--t4)}.c5{background:var(--t5)}.c6{background:var(--t6)}.c7{background:var(--t7)}
 table{border-collapse:collapse;font-size:14px}td,th{border:1px solid var(--line);padding:.15rem .45rem;text-align:left;vertical-align:top}
-.records thead th{position:sticky;top:0;background:var(--page)}.records{font-size:13px;width:max-content}.records td{white-space:pre-wrap;max-width:36ch;overflow-wrap:anywhere}.records th{white-space:nowrap}.odds a{text-decoration:underline}tr.odd>*{border-top:2px solid var(--snag);border-bottom:2px solid var(--snag)}
+.records thead th{padding-top:.55rem;position:sticky;top:0;background:var(--page)}.records{font-size:13px;width:max-content}.records td{white-space:pre-wrap;max-width:36ch;overflow-wrap:anywhere}.records th{white-space:nowrap}.odds a{text-decoration:underline}tr.odd>*{border-top:2px solid var(--snag);border-bottom:2px solid var(--snag)}
 .facts th{border:0;text-align:right;font-weight:400;color:var(--faint);white-space:nowrap}.facts td{border:0}
 :target,.on{background:var(--on)!important;color:var(--onink)!important;outline:2px solid var(--onink)}:target .faint,.on .faint{color:var(--onink)}a:focus-visible{outline:3px solid var(--ink)}
 @media (max-width:900px){.beside{grid-template-columns:minmax(0,1fr)}}

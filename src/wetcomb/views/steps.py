@@ -34,7 +34,9 @@ def _draw(stage: StageSeen, typed: str, width: int) -> Iterator[Block]:
         [Styled(shown if len(shown) <= room else shown[: room - 1] + "…", "strong")],
     )
     came, went = _count(stage.n_before, stage.unit_before), _count(stage.n_after, stage.unit_after)
-    said = f"{came} in, {went} out" + (f", {len(stage.names)} columns" if stage.names else "")
+    said = f"{came} in, {went} out" + (
+        f", {_count(len(stage.names), 'column')}" if stage.names else ""
+    )
     yield Fact("", [Styled(said)])
     if stage.dropped:
         told = [f"{why.replace('-', ' ')} {number:,}" for why, number in stage.dropped[:_REASONS]]
