@@ -36,6 +36,11 @@ FORMS = [
 ]
 WORK = ["scrape the beam", "two coats of black", "grease", "count them", "renew the third", "oil"]
 HUTS = [("Sallow Hut", "24", "15 June", "a"), ("Weir Cabin", "6", "always", ""), ("Old Pump House", "80", "1 June", "b, c"), ("Lamb Shed", "", "1 July", "a"), ("Orrin Loft", "12", "Easter", "d"), ("Mill Barn", "9", "1 June", ""), ("Top Bothy", "32", "20 June", "c")]  # fmt: skip
+OUTLINE = {
+    "Upper Reach": ("The gate was shut for wind in the second\nweek of May, and nobody was hurt.", "Two beams were scraped; a third one waits\nfor dry days."),
+    "Lower Reach": ("Soundings were taken above the weir by\nthe younger keeper.", "A boat with coal lay there, in spite of\nwhat the board says."),
+    "Mill": ("Nothing has been done since the flood.", "Pay for the rope is due, 12 marks or\nmore if it rains."),
+}  # fmt: skip
 HEAD = f"{'Hut':<18}{'Beds':>6}   {'Opens':<12}Note\n"
 RULE = f"{'-' * 16}  ------   {'-' * 12}\n"
 LOW = "".join(
@@ -81,6 +86,18 @@ TEXTS: dict[str, tuple[str, list[list[str]]]] = {
     "pages in a reply": ("Can you use it?\n\n" + "".join(f"> {line}\n" for page, month in enumerate(("May", "June", "July"), 1) for line in (f"{HEAD.replace('Note', '')}{RULE}{LOW.replace('June', month)}\nHut list, sheet {page}\n").split("\n")), [
         [name, str(k), f"{k + 3} {month}"] for month in ("May", "June", "July") for k, name in enumerate(("Sallow", "Weir", "Mill"), 4)
     ]),
+    "figures and words glued, few lines": ("".join(f"{k * 37:03}{part}{k * 61}{place}\n" for k, (part, place) in enumerate([("clamp", "Fenny Hythe"), ("flange", "Halden"), ("tee", "Upper Sallow"), ("bolt", "Ash"), ("washer", "Orrin"), ("elbow", "Lamb Lock")], 1)), [
+        [f"{k * 37:03}", part, f"{k * 61}", place] for k, (part, place) in enumerate([("clamp", "Fenny Hythe"), ("flange", "Halden"), ("tee", "Upper Sallow"), ("bolt", "Ash"), ("washer", "Orrin"), ("elbow", "Lamb Lock")], 1)
+    ]),
+    "figures and signs without case": ("".join(f"{k * 37:03}{part}{k * 7 % 90}{who}\n" for k, (part, who) in enumerate(zip(["鉛筆", "糊", "万年筆", "封筒"] * 3, ["水門岬", "小舟歩", "霧島田春", "柳瀬環", "苔野茂", "葦原歩"] * 2, strict=True), 1)), [
+        [f"{k * 37:03}", part, f"{k * 7 % 90}", who] for k, (part, who) in enumerate(zip(["鉛筆", "糊", "万年筆", "封筒"] * 3, ["水門岬", "小舟歩", "霧島田春", "柳瀬環", "苔野茂", "葦原歩"] * 2, strict=True), 1)
+    ]),
+    "an outline whose outer numbers stand in running text": ("".join(f"{k} {name}\n" + "".join(f"{k}.{n} {HUTS[k + n][0]}\n{said}\n" for n, said in enumerate(pair, 1)) for k, (name, pair) in enumerate(OUTLINE.items(), 1)), [
+        [f"{k}", name, f"{k}.{n}", HUTS[k + n][0], said.replace("\n", " ")] for k, (name, pair) in enumerate(OUTLINE.items(), 1) for n, said in enumerate(pair, 1)
+    ]),
+    "a yes or no between names, and a note below": ("".join(f"0{130 + k} {who} {'YN'[k % 2]} {what} {k % 7 + 3} £{k * 3}.{k % 10}8\n" for k, (who, what) in enumerate(zip(["Ida Marsh", "Una", "Tom Coot", "Ann van Holt"] * 6, ["rye", "long tin", "oat"] * 8, strict=True))) + "\n* as entered by 2 keepers\n", [
+        [f"0{130 + k}", who, "YN"[k % 2], what, str(k % 7 + 3), f"£{k * 3}.{k % 10}8"] for k, (who, what) in enumerate(zip(["Ida Marsh", "Una", "Tom Coot", "Ann van Holt"] * 6, ["rye", "long tin", "oat"] * 8, strict=True))
+    ]),
     "leaders under names with commas": ("".join(f"{name} {'·' * (40 - len(name))} May {k}, 2031\n" for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)), [
         [name, f"May {k}, 2031"] for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)
     ]),
@@ -100,6 +117,10 @@ DOUBTED = {
     "lines cut within words": ("joined-torn", "".join(f"PLACE:Basin {k}\nTEXT:{('gatekeeper' * 9)[k : k + 40]}\n {('as he said' * 9)[: 20 + k]}\n\n" for k in range(9))),
     "a word cut at the end of a line": ("joined-unsure", "".join(f"0{k}167;{name};lent to the keeper;36{k};late\n" for k, name in enumerate(("elbow", "tee", "clamp", "flange", "pin", "bolt"))) + "91355;bolt, hex;not seen since the great st\norm of the year;609;late\n"),
     "a record beside others that have the same text": ("foreign-value", "".join(f"0{k}167;elbow;lent to the keeper;36{k};late\n" for k in range(6)) + "91355;bolt, hex;not seen since the great st\norm of the year;609;late\n"),
+    "sections in a text that is cut at a mark": ("joined-unsure", "".join(f"{k} {name}\n" + "".join(f"{k}.{n} {HUTS[k + n][0]}\n{ABOUT[k]} and {WORK[n]}; the keeper was told in\nspring, {WORK[k]} and {WORK[n + 1]}.\n" for n in (1, 2)) for k, name in enumerate(("Upper Reach", "Lower Reach", "Mill"), 1))),
+    "a yes or no before words of a list": ("fields-inside", "".join(f"{'YN'[k % 2]} {('rye', 'oat', 'plain')[k % 3]} {k * 707 % 5000}.{k % 10}5 {who}, {first} ME-07{k}\n" for k, (who, first) in enumerate([("Marsh", "Ida"), ("Coot", "Tom"), ("Reed", "Una"), ("Teal", "Ben"), ("van Holt", "Ann"), ("Lark", "Col"), ("Gill", "Zoë"), ("Rook", "Sam"), ("Wren", "Bea")], 11))),
+    "a number within all values": ("fields-inside", "".join(f"1{k}-Feb-31;{who} {160 + 3 * k} {what}\n" for k, (who, what) in enumerate(zip(["Una Marsh", "Hester", "Ed Sedge", "Tom"] * 2, ["Hand saw", "Long ladder"] * 4, strict=True)))),
+    "a total that no column adds up to": ("total-off", "".join(f"LK-0{k};Tansy {k};{k}.50\n" for k in range(1, 9)) + "Total 41.00\n"),
     "one day that is left out": ("first-blank", "".join(f"{day:<14}{name:<8}{k}.50\n" for k, (day, name) in enumerate([("1 June 2031", "Tansy"), ("3 June 2031", "Wren"), ("", "Coot"), ("4 June 2031", "Teal"), ("9 June 2031", "Rook"), ("12 June 2031", "Lark")]))),
 }  # fmt: skip
 
@@ -109,6 +130,14 @@ def test_what_cannot_be_known_is_doubted(name: str) -> None:
     doubt, text = DOUBTED[name]
     comb = wetcomb.draft(text)
     assert doubt in {one.name for one in comb.doubts}, comb.run(text).rows()
+
+
+@pytest.mark.parametrize(
+    "last", ["Total 40.00", "Sum: 40.00 marks", "Total 8 locks", "Boats 41.00"]
+)
+def test_a_total_that_agrees_or_is_none_is_not_doubted(last: str) -> None:
+    text = "".join(f"LK-0{k};Tansy {k};{k}.50\n" for k in range(1, 9)) + last + "\n"
+    assert "total-off" not in {one.name for one in wetcomb.draft(text).doubts}
 
 
 def test_heads_before_blocks_are_told_and_not_taken() -> None:

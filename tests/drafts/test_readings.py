@@ -24,6 +24,7 @@ COLUMNS: dict[str, tuple[list[str], str, bool]] = {
     "codes": (["LK-01", "LK-02"], "", False),
     "codes of digits": (["0012", "0340"], "", False),
     "words": (["Tansy", "Wren"], "", False),
+    "letters with one of them": (["135", "1008", "117", "c118", "203"], "", False),
     "figures among words": (["12,5", "none"], "", False),
 }
 

@@ -89,3 +89,20 @@ def test_the_account_is_short_where_all_is_well_and_full_if_asked(
     hidden = [line for line in short if "--account full tells all" in line]
     assert len(hidden) == 0 or len(full) > len(short)
     assert wetcomb(tmp_path, *words, "--account", "none").returncode == 2
+
+
+def test_what_looks_right_and_is_not_is_odd(tmp_path: Path) -> None:
+    rows = [[f"{k:03}", f"Boat {k % 7}", f"{k % 9}.{k % 10}0"] for k in range(1, 40)]
+    rows[9][1], rows[19][2] = "B\u043eat 3", "4275"
+    del rows[29]
+    (tmp_path / "in.txt").write_text(
+        "".join(";".join(row) + "\n" for row in rows), encoding="utf-8"
+    )
+    shown = wetcomb(tmp_path, "inspect", "in.txt", columns=160).stdout.decode()
+    for line, why in (
+        (10, "has letters of Cyrillic and Latin"),
+        (20, "'4275' has no decimals"),
+        (30, "leaps from 029 to 031"),
+    ):
+        assert re.search(rf" {line}  .*{re.escape(why)}", shown), shown
+    assert "3 of 38 records are odd" in shown

@@ -47,7 +47,7 @@ from wetcomb.match.signs import OVERLOOKED
 
 __all__ = ["inspect_text"]
 
-_TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 3, 5, 5, 3, 2000
+_TABLES, _ODD, _COUNTS, _SHAPES, _VALUES = 6, 5, 5, 3, 2000
 _LINES, _WIDTH, _EXCERPT = 5, 400, 200
 _ROWS = 3
 _LEAPS, _FEWEST = 3, 10  # of a column that counts, and of how many records one
@@ -272,7 +272,10 @@ def _find_mixed(values: Sequence[tuple[int, str | None]]) -> Iterator[tuple[int,
         for word in re.findall(r"[^\W\d_]+", value):
             scripts = {unicodedata.name(sign, "").partition(" ")[0] for sign in word} & _ALIKE
             if len(scripts) > 1:
-                yield row, f"{word[:20]!r} has letters of {' and '.join(sorted(scripts)).title()}"
+                yield (
+                    row,
+                    f"{word[:20]!r} has letters of {' and '.join(script.title() for script in sorted(scripts))}",
+                )
 
 
 def _find_undecided(values: Sequence[tuple[int, str | None]]) -> list[tuple[int, str]]:
@@ -298,8 +301,8 @@ def _find_leaps(values: Sequence[tuple[int, str | None]]) -> list[tuple[int, str
         return []
     leaps = [
         (row, before, value)
-        for (_, before), (row, value) in pairwise(figures)
-        if int(value) - int(before) != 1
+        for (row_before, before), (row, value) in pairwise(figures)
+        if row == row_before + 1 and int(value) - int(before) != 1
     ]
     return leaps if len(leaps) <= min(_LEAPS, len(figures) // _FEWEST) else []
 

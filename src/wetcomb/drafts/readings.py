@@ -37,7 +37,9 @@ def propose_readings(table: Table) -> tuple[list[str], list[str]]:
         if all(map(_PLAIN.fullmatch, filled)) and not all(map(_THREE.fullmatch, filled)):
             continue
         for flag, make in (("--date", _make_date), ("--number", NumberReading)):
-            if flag == "--number" and not all(map(_FIGURE.fullmatch, filled)):
+            if flag == "--number" and not (
+                all(map(_FIGURE.fullmatch, filled)) and _share_units(filled)
+            ):
                 continue
             example, is_open = _find_example(filled, make)
             if example:
@@ -49,6 +51,12 @@ def propose_readings(table: Table) -> tuple[list[str], list[str]]:
                 )
                 break
     return options, undecided
+
+
+def _share_units(values: Sequence[str]) -> bool:
+    """Return whether none or at least half of some figures have letters with them: a few are no units."""
+    lettered = sum(any(map(str.isalpha, value)) for value in values)
+    return not lettered or 2 * lettered >= len(values)
 
 
 def _make_date(example: str) -> DateReading:

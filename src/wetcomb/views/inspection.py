@@ -70,6 +70,7 @@ def build_inspection(
 
 
 def tell_text(seen: Inspection, source: str) -> list[Fact]:
+    """Return what was read: its lines, how they end, signs that cannot be seen or are odd."""
     number = f"{seen.lines:,} line{'s' * (seen.lines != 1)}"
     lines = number if seen.is_whole else f"the first {number}"
     ends = ", ".join(
@@ -122,12 +123,11 @@ def _draw_tables(seen: Inspection, width: int) -> Iterator[Block]:
 
 def _draw_table(seen: Inspection, table: TableSeen, width: int) -> Iterator[Block]:
     yield Fact("cut", [Styled(_tell_how(table), "strong"), Styled(f": {_tell_fit(table)}")])
-    notes = [
-        n for n in table.notes if not n.startswith(("Cut at", "Not cut", "Cut By", RUNNERS_UP))
-    ]
-    yield from (Fact("", [Styled(make_visible(note))]) for note in notes[:_NOTES])
-    if len(notes) > _NOTES + 1:
-        yield Fact("", [Styled(f"and {len(notes) - _NOTES} more", "faint")])
+    notes = [n for n in table.notes if not n.startswith(("Cut at", "Not cut", RUNNERS_UP))]
+    number = len(notes) if len(notes) <= _NOTES + 1 else _NOTES
+    yield from (Fact("", [Styled(make_visible(note))]) for note in notes[:number])
+    if number < len(notes):
+        yield Fact("", [Styled(f"and {len(notes) - number} more", "faint")])
     cut = [line for line in table.lines if line.teeth] or table.lines
     lines = draw_cut_lines(cut[:_LINES], width)
     yield TextLines("its first lines, and where they are cut", lines)

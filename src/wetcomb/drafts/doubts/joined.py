@@ -17,6 +17,7 @@ from wetcomb.steps.unwrap.options import Unwrap
 
 __all__ = ["find_join_doubts"]
 
+_SECTION = re.compile(r"\s{0,8}(\d{1,3}(?:\.\d{1,3}){0,3})\.?\s+[^\W\d]")
 _FEWEST = 3  # lines that go on and are of one length
 _SAME = 0.9  # share of them
 _WIDE = 40  # bytes from which on lines are cut
@@ -26,6 +27,7 @@ _OPEN = re.compile(r"\d[.,:]?$|\w[-/]$")  # how a line ends within a figure or a
 def find_join_doubts(seen: Drafted) -> Iterator[Raised]:
     """Yield what speaks against lines that were joined."""
     yield from _find_swallowed(seen)
+    yield from _find_sections(seen)
     yield from _find_joined_over(seen)
     yield from _find_cut_at_width(seen)
 
@@ -42,6 +44,24 @@ def _find_swallowed(seen: Drafted) -> Iterator[Raised]:
                 said = f"a value of {column.name} holds as many {marks[0]!r} as a record"
                 yield Raised(Doubt("joined-unsure", said, seen.list_lines([row])))
                 return
+
+
+def _find_sections(seen: Drafted) -> Iterator[Raised]:
+    """Look for lines that begin with numbers of two levels in sequence, within records: they may be sections."""
+    if seen.split.outline_level:
+        return
+    within = [line for *_, lines in _list_records(seen) for line in lines[1:]]
+    found = [match[1] for line in within if (match := _SECTION.match(line))]
+    numbers = [tuple(map(int, number.split("."))) for number in found]
+    n_steps = sum(
+        after[:-1] == before[:-1] and after[-1] == before[-1] + 1 if len(after) == len(before)
+        else len(after) < len(before) or after[:-1] == before
+        for before, after in pairwise(numbers)
+    )  # fmt: skip
+    has_levels = len({len(number) for number in numbers}) > 1
+    if has_levels and len(numbers) > _FEWEST and n_steps >= _SAME * (len(numbers) - 1):
+        said = f"lines within records begin with numbers in sequence ({', '.join(found[:3])}): they may be sections"
+        yield Raised(Doubt("joined-unsure", said))
 
 
 def _find_joined_over(seen: Drafted) -> Iterator[Raised]:

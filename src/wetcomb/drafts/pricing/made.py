@@ -264,9 +264,13 @@ class Made:
     def _price_columns(self, tokens: Tokens, columns: ColumnPrices) -> Iterator[float]:
         table = self._table
         is_open = any(getattr(step, "unclaimed", "") == "column" for step in self._chain.steps)
+        levels = max(getattr(step, "outline_level", 0) for step in self._chain.steps)
         for column, name in enumerate(table.names):
             if is_open and name == "unclaimed":  # lines that nothing explains, kept
                 yield self._price_raw([*self._list_lines_of(column)], tokens, columns)
+                continue
+            if column < 2 * levels and column % 2 == 0:
+                yield float(table.n_records)  # they come in sequence, or the line is no heading
                 continue
             told = self._is_told[:, column]
             values = [
