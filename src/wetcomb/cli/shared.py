@@ -219,7 +219,7 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     looks.add_argument(
         "--show-steps",
         action="store_true",
-        help="show the text or the table after each step: counts, first rows, what changed, what does not fit",
+        help="show the text or the table after each step: counts, first rows, what changed, what does not fit; of several inputs the first",
     )
     looks.add_argument(
         "--stop-after",

@@ -56,7 +56,7 @@ def build_sheet(
         "</section></div>",
         _explain(sheet),
         *(f"<h2>{draw_text(name)}</h2>{draw_blocks(blocks)}" for name, blocks in sections),
-        f"<h2>the comb</h2><pre>{draw_text_lines(comb)}</pre>",
+        f"<h2>the comb</h2><pre>{_draw_text_lines(comb)}</pre>",
     ]
     body = "\n".join(filter(None, parts))
     return (
@@ -66,7 +66,7 @@ def build_sheet(
     )
 
 
-def draw_text_lines(text: str) -> str:
+def _draw_text_lines(text: str) -> str:
     """Return lines that are safe in a page."""
     return "\n".join(draw_text(line) for line in text.split("\n"))
 
