@@ -273,3 +273,58 @@ def test_a_part_and_signs_that_are_no_text_keep_their_places(tmp_path: Path) -> 
     page = Page((tmp_path / "s.html").read_text(encoding="utf-8"))
     check(page)
     assert page.lines == ["intro", "boat;toll", r"Tansy\xFF;3", "Wren;4", "", "end"]
+
+
+def test_what_is_outside_and_what_is_odd_stand_in_their_places() -> None:
+    text = "intro\nboat;toll\nTansy;3\nWren\nCoot;5;x\nend\n"
+    blocks = [Decoded.of(text[:9]), Decoded.of(text[9:20]), Decoded.of(text[20:])]
+    held = hold_source(blocks, Part("2-5"))
+    assert held.data.decode() == text and held.start == 6 and held.text.first_line == 2
+    sheet = make_sheet((Split(delimiter=";", heading="first", fields=2),), held)
+    told = [
+        [(p.kind, p.row, p.column, p.reason, p.text) for p in line.pieces] for line in sheet.lines
+    ]
+    assert told == [
+        [("drop", -1, -1, "outside", "intro\n")],
+        [("name", -1, 0, "", "boat"), ("drop", -1, -1, "delimiter", ";"), ("name", -1, 1, "", "toll"), ("drop", -1, -1, "line-end", "\n")],
+        [("cell", 0, 0, "", "Tansy"), ("drop", -1, -1, "delimiter", ";"), ("cell", 0, 1, "", "3"), ("drop", -1, -1, "line-end", "\n")],
+        [("cell", 1, 0, "", "Wren"), ("drop", -1, -1, "line-end", "\n")],
+        [("cell", 2, 0, "", "Coot"), ("drop", -1, -1, "delimiter", ";"), ("cell", 2, 1, "", "5"), ("drop", -1, -1, "delimiter", ";"), ("rest", 2, 2, "", "x"), ("drop", -1, -1, "line-end", "\n")],
+        [("drop", -1, -1, "outside", "end\n")],
+    ]  # fmt: skip
+    assert [(row.line, row.odd, row.cells) for row in sheet.rows] == [
+        (3, "", ("Tansy", "3", None)), (4, "short", ("Wren", None, None)), (5, "long", ("Coot", "5", "x")),
+    ]  # fmt: skip
+    page = Page(build_sheet(sheet, "", [], [], "", {2: "doubted"}))
+    check(page)
+    assert {"L2", "L4", "s1-1", "t3-3"} <= set(page.ids)
+
+
+def test_a_step_tells_only_what_it_left_out_itself() -> None:
+    text = "LK-1 a\n  b\nLK-2 c\n\nLK-3 d\n" + "LK-4 " + "e" * 3000 + "\n"
+    steps = (Unwrap(starts="LK-{digits}"), Split(delimiter="space", heading="none", fields=3))
+    held = hold_source([Decoded.of(text)], Part())
+    joined, cut = tell_stages(run_stages(steps, held.text), held.text)
+    assert (joined.n_before, joined.n_after) == (6, 4)
+    assert dict(joined.dropped)["line-end"] == 1 and dict(cut.dropped)["line-end"] == 4
+    assert [line for line, _ in joined.rows] == [1, 3, 5, 6] and len(
+        joined.rows[3][1][0] or ""
+    ) == 200
+    assert cut.n_changed == 0 and cut.rows[0] == (1, ("LK-1", "a", "b"))
+
+
+def test_extremes_of_what_is_even_or_rare_by_its_outline() -> None:
+    text = "".join(f"LK-{k};{'x' * (k % 3)}-;{k % 2}\n" for k in range(10, 40)) + "LK7/a;ÿ;1\n"
+    seen = ExtremesSeen()
+    seen.add(make_batch([Split(delimiter=";", heading="none", fields=3)], text))
+    code, marks, bit = seen.tell().columns
+    assert (
+        code.rarest is not None
+        and code.rarest.text == "LK7/a"
+        and "most are like A-9" in code.rarest.said
+    )
+    assert bit.shortest is None and bit.longest is None and bit.rarest is None
+    assert marks.shortest is not None and marks.shortest.said == "1 character"
+    assert seen.tell().fullest is None and seen.tell().emptiest is None  # all as full
+    assert seen.tell().rarest_sign is not None
+    assert (seen.tell().rarest_sign.line, seen.tell().rarest_sign.text) == (31, "ÿ")  # type: ignore[union-attr]
