@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import re
 from importlib import resources
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
+from rich.console import Console
 
 from program import wetcomb
+from wetcomb.core.decoded import Sample
+from wetcomb.core.doubts import DOUBTS, Doubt
+from wetcomb.drafts.inspect import inspect_text
+from wetcomb.views.inspection import build_inspection
+from wetcomb.views.terminal import render_blocks
 
 DEMO = resources.files("wetcomb") / "demo"
 
@@ -22,15 +30,18 @@ def test_a_paste_is_told_on_one_screen(tmp_path: Path, name: str, width: int) ->
     lines = shown.splitlines()
     assert lines[0].startswith("  verdict ") and len(lines) <= 33, shown
     assert not re.search(r"\bbits\b", shown)  # prices are for --evidence
-    order = (" verdict ", "its first lines", "\nline  ", " to go on ", "--evidence")
+    order = (
+        " verdict ",
+        *["its first lines"] * (width == 100),
+        "\nline  ",
+        " to go on ",
+        "--evidence",
+    )
     places = [shown.index(said) for said in order]
     assert places == sorted(places)
-    grids = [
-        line
-        for line in lines[lines.index("its first lines, and where they are cut") :]
-        if not line.startswith(("  --way", " to go", "all of", "          "))
-    ]
-    assert width == 40 or max(map(len, grids)) <= width
+    drawn = lines[lines.index(next(line for line in lines if line.startswith("line  "))) :]
+    grid = drawn[: next((k for k, line in enumerate(drawn) if not line.strip()), len(drawn))]
+    assert max(map(len, grid)) <= width
     full = wetcomb(tmp_path, "inspect", "in.txt", "--evidence").stdout.decode()
     assert len(full.splitlines()) > len(lines) and "shapes" in full
 
@@ -106,3 +117,16 @@ def test_what_looks_right_and_is_not_is_odd(tmp_path: Path) -> None:
     ):
         assert re.search(rf" {line}  .*{re.escape(why)}", shown), shown
     assert "3 of 38 records are odd" in shown
+
+
+@pytest.mark.parametrize("name", ["notices", "permits", "register", "tolls"])
+@pytest.mark.parametrize("n_doubts", [0, 1, 3, 8])
+def test_what_does_not_fit_on_the_screen_gives_way(name: str, n_doubts: int) -> None:
+    text = (DEMO / f"{name}.txt").read_text(encoding="utf-8")
+    doubts = tuple(Doubt(kind.name, "said of it " * 12) for kind in DOUBTS[:n_doubts])
+    seen = replace(inspect_text(Sample(text.encode()), {}), doubts=doubts)
+    page = build_inspection(seen, "x" * 60, "in.txt", 100, ["wetcomb rebuild in.txt", "wetcomb split " + "o" * 180])  # fmt: skip
+    drawn = io.StringIO()
+    render_blocks(Console(file=drawn, width=100, force_terminal=True, color_system=None), page)
+    assert drawn.getvalue().count("\n") <= 32, drawn.getvalue()
+    assert "wetcomb rebuild in.txt" in drawn.getvalue()

@@ -10,6 +10,8 @@ import shlex
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
+import msgspec
+
 from wetcomb.core.inspection import (
     BY_LABELS,
     RUNNERS_UP,
@@ -24,10 +26,32 @@ from wetcomb.views.teeth import draw_cut_lines
 
 __all__ = ["build_inspection", "capitalize", "clip", "join_cells", "tell_text"]
 
-_LINES, _NOTES, _ODD, _PLACES, _TABLES = 2, 3, 3, 2, 8
+_TABLES = 8
 _CELL, _LEAST = 30, 9  # characters of a cell: the most, and what a column takes at least
 _MARGIN = 7
-_LONGEST = 3  # lines of a command
+_SCREEN = 31  # lines, and one for what is typed
+
+
+class _Amount(msgspec.Struct, frozen=True):
+    """How much a page shows: lines of the text, notes, odd records, other ways, places where they differ, doubts."""
+
+    lines: int
+    notes: int
+    odd: int
+    ways: int
+    places: int
+    doubts: int
+    command: int  # lines of the longest command
+
+
+#: The most first; what does not fit on a screen gives way to less.
+_AMOUNTS = (
+    _Amount(2, 3, 3, 3, 2, 9, 3),
+    _Amount(2, 2, 3, 3, 1, 9, 2),
+    _Amount(1, 1, 3, 2, 1, 4, 1),
+    _Amount(1, 0, 2, 1, 0, 3, 1),
+    _Amount(0, 0, 1, 1, 0, 2, 1),
+)
 
 
 def build_inspection(
@@ -42,31 +66,54 @@ def build_inspection(
     width : display columns there are
     next_ones : commands to go on with
     """
-    typed = shlex.quote(name)
-    blocks: list[Block] = [*build_doubts(seen.doubts, typed), *tell_text(seen, source)]
+    for much in _AMOUNTS:
+        blocks = _build(seen, source, shlex.quote(name), width, next_ones, much)
+        if _measure(blocks, width) <= _SCREEN:
+            break
+    return blocks
+
+
+def _build(
+    seen: Inspection, source: str, typed: str, width: int, next_ones: Sequence[str], much: _Amount
+) -> list[Block]:
+    """Return the page with so much of each thing."""
+    doubts = build_doubts(seen.doubts, typed)
+    if len(seen.doubts) > much.doubts:
+        doubts = build_doubts(seen.doubts[: much.doubts], typed)
+        more = f"and {len(seen.doubts) - much.doubts} more doubts"
+        doubts.append(Fact("", [Styled(more, "snag")]))
+    blocks: list[Block] = [*doubts, *tell_text(seen, source)]
     if len(seen.parts) > 1:
         blocks.append(_tell_parts(seen))
     if len(seen.tables) == 1:
-        blocks += _draw_table(seen, seen.tables[0], width)
-        blocks += _tell_ways(seen, width)
+        blocks += _draw_table(seen.tables[0], width, much)
+        blocks += _tell_ways(seen, width, much)
     elif seen.tables:
         blocks += _draw_tables(seen, width)
     else:
         said = "there is no table in it that a cut would make"
         blocks.append(Fact("cut", [Styled(said, "snag")]))
-    short = [line for line in next_ones if len(line) <= _LONGEST * width]
+    short = [line for line in next_ones if len(line) <= much.command * width] or next_ones[:1]
     blocks += [
         Fact("" if place else "to go on", [Styled(command, "strong")])
         for place, command in enumerate(short)
     ]
     more = f"wetcomb inspect {typed} --evidence"
-    blocks.append(
-        Fact(
-            "all of it",
-            [Styled(more), Styled(": parts, columns, ways and what they cost", "faint")],
-        )
-    )
-    return blocks
+    said = ": parts, columns, ways and what they cost"
+    return [*blocks, Fact("all of it", [Styled(more), Styled(said, "faint")])]
+
+
+def _measure(blocks: Sequence[Block], width: int) -> int:
+    """Return how many lines of a screen blocks take."""
+    number = 0
+    for block in blocks:
+        if isinstance(block, Fact):
+            number += -(-max(1, sum(len(part.text) for part in block.parts)) // (width - 11))
+        else:
+            number += 2 + (
+                len(block.lines) if isinstance(block, TextLines) else 1 + len(block.rows)
+            )
+    return number
 
 
 def tell_text(seen: Inspection, source: str) -> list[Fact]:
@@ -121,19 +168,20 @@ def _draw_tables(seen: Inspection, width: int) -> Iterator[Block]:
     yield Grid(title, ["part", "lines", "records", "odd", "columns"], rows, [""] * len(rows))
 
 
-def _draw_table(seen: Inspection, table: TableSeen, width: int) -> Iterator[Block]:
+def _draw_table(table: TableSeen, width: int, much: _Amount) -> Iterator[Block]:
     yield Fact("cut", [Styled(_tell_how(table), "strong"), Styled(f": {_tell_fit(table)}")])
     notes = [n for n in table.notes if not n.startswith(("Cut at", "Not cut", RUNNERS_UP))]
-    number = len(notes) if len(notes) <= _NOTES + 1 else _NOTES
+    number = len(notes) if len(notes) <= much.notes + 1 else much.notes
     yield from (Fact("", [Styled(make_visible(note))]) for note in notes[:number])
     if number < len(notes):
         yield Fact("", [Styled(f"and {len(notes) - number} more", "faint")])
-    cut = [line for line in table.lines if line.teeth] or table.lines
-    lines = draw_cut_lines(cut[:_LINES], width)
-    yield TextLines("its first lines, and where they are cut", lines)
+    if much.lines:
+        cut = [line for line in table.lines if line.teeth] or table.lines
+        lines = draw_cut_lines(cut[: much.lines], width)
+        yield TextLines("its first lines, and where they are cut", lines)
     yield _draw_records(table, width)
     if table.odd:
-        yield _draw_odd(table, width)
+        yield _draw_odd(table, width, much.odd)
     yield from _tell_readings(table)
 
 
@@ -196,8 +244,8 @@ def _tell_shape(column: ColumnSeen) -> str:
     return f"{said}, {column.n_missing} blank" if column.n_missing else said
 
 
-def _draw_odd(table: TableSeen, width: int) -> Grid:
-    shown = table.odd[:_ODD]
+def _draw_odd(table: TableSeen, width: int, most: int) -> Grid:
+    shown = table.odd[:most]
     rows: list[list[str | Styled]] = [
         [
             str(odd.line),
@@ -220,15 +268,15 @@ def _tell_readings(table: TableSeen) -> Iterator[Fact]:
     yield from (Fact("undecided", [Styled(make_visible(said))]) for said in table.undecided[:1])
 
 
-def _tell_ways(seen: Inspection, width: int) -> Iterator[Fact]:
+def _tell_ways(seen: Inspection, width: int, much: _Amount) -> Iterator[Fact]:
     """Yield the other ways, a line each, and where the nearest of them differs."""
-    others = [way for way in seen.ways if way.number != seen.way]
+    others = [way for way in seen.ways if way.number != seen.way][: much.ways]
     for way in others:
         of = f" ({way.n_records:,} records of {way.n_fields})"
         room = width - 12 - len(of)
         parts = [Styled(clip(make_visible(way.how), room)), Styled(of, "faint")]
         yield Fact(f"--way {way.number}", parts)
-    for place in seen.differences[:_PLACES]:
+    for place in seen.differences[: much.places]:
         said = f"  line {place.line}: {_tell_difference(seen, place)}"
         yield Fact("", [Styled(clip(said, width - 11), "faint")])
 
