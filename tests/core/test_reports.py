@@ -186,9 +186,18 @@ HARMLESS = [
 ]
 
 
+def spoil(text: str) -> str:
+    """Return a text as if it had been read as a Western encoding."""
+    return "".join(
+        chr(byte) if 0x80 <= byte < 0xA0 else bytes([byte]).decode("latin-1")
+        for byte in text.encode()
+    )
+
+
 CLEANED = [
     ({}, "Zo\u00c3\u00ab waits \u00e2\u20ac\u201c \u00c3\u00a0 flot\n", "Zo\u00eb waits \u2013 \u00e0 flot\n"),
     ({}, "CAF\u00c9\u00bb\n", "CAF\u00c9\u00bb\n"),  # right as it is
+    ({}, spoil("───  ──\nΚάτω Λεύκα\nБелая ночь\nбар├─ \n"), "───  ──\nΚάτω Λεύκα\nБелая ночь\n" + spoil("бар├─ \n")),  # three of a script in a line
     ({}, "\u00c3\u00ab \u00c9\u00bb\n", "\u00c3\u00ab \u00c9\u00bb\n"),  # they do not agree
     ({"keep": "wrong-decoding"}, "Zo\u00c3\u00ab\n", "Zo\u00c3\u00ab\n"),
     ({}, "Mar\u00c3\u00ada co\u00adal\n", "Mar\u00eda coal\n"),  # a soft hyphen is half of a letter
@@ -259,6 +268,7 @@ def test_lines_are_joined_as_asked(options: dict[str, object], text: str, wanted
         (Unwrap(all=True, record_lines=2), "a\nb\nc\nd\ne\n", {"record-lines": [3, 5]}),
         (Unwrap(indent=True, hyphens="listed", words="x"), "a-\n b\nc\n", {"hyphen-unlisted": [1]}),
         (Wash(), "\u00c3\u00ab \u00c9\u00bb\nb\n", {"decoding-unclear": [1]}),
+        (Wash(), "\u00c3\u00ab \u00d1\u00bb\nESPA\u00d1\u00bb\n", {"decoding-unclear": [1]}),  # one letter of another script
     ],
 )  # fmt: skip
 @pytest.mark.parametrize("size", [3, 100])

@@ -98,6 +98,12 @@ TEXTS: dict[str, tuple[str, list[list[str]]]] = {
     "a yes or no between names, and a note below": ("".join(f"0{130 + k} {who} {'YN'[k % 2]} {what} {k % 7 + 3} £{k * 3}.{k % 10}8\n" for k, (who, what) in enumerate(zip(["Ida Marsh", "Una", "Tom Coot", "Ann van Holt"] * 6, ["rye", "long tin", "oat"] * 8, strict=True))) + "\n* as entered by 2 keepers\n", [
         [f"0{130 + k}", who, "YN"[k % 2], what, str(k % 7 + 3), f"£{k * 3}.{k % 10}8"] for k, (who, what) in enumerate(zip(["Ida Marsh", "Una", "Tom Coot", "Ann van Holt"] * 6, ["rye", "long tin", "oat"] * 8, strict=True))
     ]),
+    "words for nothing among figures": ("".join(f"{toll} {tool} {day} {who} FA-00{20 + k}\n" for k, (toll, tool, day, who) in enumerate(zip(["(£4.97)", "n/a", "£7.42", "n/a", "£1.05"] * 4, ["Hand saw", "Long ladder", "Sander", "Post driver"] * 5, [*["18-Jun-31", "n/a"] * 7, *["21-Jun-31"] * 6], ["Ida Marsh", "Una", "Tom Coot", "Ann van Holt", "Bea"] * 4, strict=True))), [
+        [toll, tool, day, who, f"FA-00{20 + k}"] for k, (toll, tool, day, who) in enumerate(zip(["(£4.97)", "n/a", "£7.42", "n/a", "£1.05"] * 4, ["Hand saw", "Long ladder", "Sander", "Post driver"] * 5, [*["18-Jun-31", "n/a"] * 7, *["21-Jun-31"] * 6], ["Ida Marsh", "Una", "Tom Coot", "Ann van Holt", "Bea"] * 4, strict=True))
+    ]),
+    "days at the margin, decoded wrongly": ("  Course   Title              Fee\n\n" + "".join(f"2031-02-1{d}\n" + "".join(f"  TH.{d}.{k * 7 + 10}  {title:<17} Â£{k * 9 + d}.50\n" for k, title in enumerate(("Welding", "Dry stone walls", "Bread"), 1)) + "\n" for d in range(1, 5)), [
+        [f"2031-02-1{d}", f"TH.{d}.{k * 7 + 10}", title, f"£{k * 9 + d}.50"] for d in range(1, 5) for k, title in enumerate(("Welding", "Dry stone walls", "Bread"), 1)
+    ]),
     "leaders under names with commas": ("".join(f"{name} {'·' * (40 - len(name))} May {k}, 2031\n" for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)), [
         [name, f"May {k}, 2031"] for k, name in enumerate(("Tarn, Zoë", "van der Reed, Ann", "Wherry, Ben", "Coot, Col", "Teal, Sam", "Rook, Ida"), 4)
     ]),

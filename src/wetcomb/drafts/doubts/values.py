@@ -12,6 +12,7 @@ import numpy as np
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.doubts.spoilt import find_spoilt
+from wetcomb.drafts.lacking import LACKING_WORDS
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun
 from wetcomb.match.shapes import TYPED
@@ -32,7 +33,7 @@ _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
 _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
 _PRINTABLE = "=[C-F][0-9A-F]=[89AB][0-9A-F]|=3D=3D"  # a mail's signs, never undone
-_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â€|Ð[\x80-¿]|Î[\x80-¿]|(?:[ØÙÚÛ]\\S){{2}}|{_PRINTABLE}"
+_ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â[€”•]|Ð[\x80-¿]|Î[\x80-¿]|(?:[ØÙÚÛ]\\S){{2}}|{_PRINTABLE}"
 _CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- (?:[^\W\d_]*[a-zà-ÿ]|(?<=[A-Z]- )[A-Z]{2})")
 _HEAD_MARK = re.compile(r"[^\w\s(\[\"'#+\-№%$€£¥<.,]+(?=\s|\w|$)|>+|-+\s")
@@ -44,7 +45,6 @@ _TAIL_MARK = re.compile(r"([^\w\s)\]\"'%])\1{2,}$")
 #: Marks and words that stand for the value above.
 _DITTO = frozenset(('"', "''", "″", "〃", "„", "do.", "ditto", "idem", "id."))
 #: Words for what is missing.
-_NOTHING = frozenset(("nil", "n/a", "na", "n.a.", "none", "null", "nan", "tba", "tbd", "k.a."))
 _FIGURES = TYPED - {"email", "url"}
 
 
@@ -168,7 +168,7 @@ def _find_foreign(seen: Drafted, column: Column) -> Iterator[Raised]:
         for row, value, shape in zip(column.rows, column.values, column.shapes, strict=True)
         if shape not in _FIGURES
         and (_WORD.search(value) or _TORN.search(value))
-        and value.casefold() not in _NOTHING
+        and value.casefold() not in LACKING_WORDS
     ]
     often = Counter(value for _, value in odd)
     odd = [(row, value) for row, value in odd if often[value] == 1 or len(value) > 12]

@@ -11,6 +11,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
+from wetcomb.combs.memory import make_text
 from wetcomb.core.errors import WetCombError
 from wetcomb.drafts.moves.restating import find_split, restate
 from wetcomb.drafts.named_lines import find_named_lines
@@ -30,6 +31,7 @@ __all__ = [
     "wash_first",
 ]
 
+_LINE_ENDS = re.compile(r"\r\n|\n|\r")
 _OVER = 1.5  # lines below one at the margin that names them
 _KEYS, _PARTED, _HEADS = 3, 3, 3
 _CUT = 0.7  # share of the lines that go on which are as long as any: others ended in a blank
@@ -171,9 +173,12 @@ def group_by_margin(text: PricedText, priced: Priced) -> Iterator[Chain]:
     if found is None or found[1].group or found[1].records_at != "newline":
         return
     place, split = found
-    if place or split.per_record or split.column_by_column:
+    before = priced.chain.steps[:place]
+    is_washed = all(isinstance(step, Wash) for step in before)
+    if not is_washed or split.per_record or split.column_by_column:
         return
-    lines = [line for line in text.lines[priced.chain.first : priced.chain.last] if line.strip()]
+    raw = make_text(before, text.take(priced.chain.first, priced.chain.last))
+    lines = [line for line in _LINE_ENDS.split(raw.decode()) if line.strip()]
     heads = [k for k, line in enumerate(lines) if not line[0].isspace()]
     is_apart = all(b - a > 1 for a, b in pairwise([*heads, len(lines)]))
     is_single = not any(re.search(r"\s{2}", lines[k].strip()) for k in heads)

@@ -16,6 +16,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
+from wetcomb.drafts.lacking import LACKING_MARKS
 from wetcomb.drafts.pricing.tokens import TOKEN, Tokens, count_bits, find_kind, flag_bits, list_bits
 
 __all__ = ["COLUMN", "ColumnPrices", "find_rigid"]
@@ -26,7 +27,6 @@ _END = 2.0  # of a value that is told as text
 _EMPTY = 20.0
 _UNITS = 14.0  # several words behind figures: rather another column than their units
 _MARKS = 4.0  # of a value of nothing but marks: more likely a piece of a delimiter
-_LACKING = frozenset(["-", "–", "—", "--", "---", "?", "...", "*", "/", "–––", "•"])
 _BLANKS = " \u00a0\u2009\u202f\u2007"
 
 _SPACE = f"[{_BLANKS}]"
@@ -123,7 +123,7 @@ class ColumnPrices:
         if len(counts) == 1 and len(full) > 2:
             best += _CONSTANT
         bare = (value for value in full if not any(map(str.isalnum, value)))
-        best += sum(0.5 if value in _LACKING else _MARKS for value in bare)
+        best += sum(0.5 if value in LACKING_MARKS else _MARKS for value in bare)
         return bits + best + 2
 
     def _price_each(self, values: Sequence[str]) -> float:

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
+from wetcomb.drafts.lacking import LACKING_MARKS, LACKING_WORDS
 from wetcomb.drafts.pricing.chains import Chain
 from wetcomb.drafts.pricing.columns import find_rigid
 from wetcomb.drafts.proposals.body import Body
@@ -29,6 +30,7 @@ from wetcomb.steps.pull.options import Pull
 __all__ = ["propose"]
 
 _LEAST, _SHARE = 4, 0.6
+_NOTHING = LACKING_MARKS | LACKING_WORDS
 _MOST = 16  # pieces
 _LISTED = 4  # different words of a short list
 _CHOSEN = 0.15  # share of the lines that have one of a few words of which each has one
@@ -41,32 +43,50 @@ def propose(body: Body) -> Iterator[Chain]:
     lines = {k: tie_figures(body.lines[k].strip()).split() for k in body.full}
     if len(lines) < _LEAST:
         return
-    shapes = {k: [_find_shape(piece) for piece in pieces] for k, pieces in lines.items()}
-    seen = set()
+    seen: dict[tuple[str, ...], int] = {}
+    printed = {piece for pieces in lines.values() for piece in pieces}
+    nothing = frozenset(piece for piece in printed if piece.casefold() in _NOTHING)
+    for words in dict.fromkeys((frozenset[str](), nothing)):
+        yield from _propose_orders(body, lines, words, seen)
+
+
+def _propose_orders(
+    body: Body,
+    lines: dict[int, list[str]],
+    nothing: frozenset[str],
+    seen: dict[tuple[str, ...], int],
+) -> Iterator[Chain]:
+    """Yield chains for the orders that most lines have.
+
+    Parameters
+    ----------
+    nothing : words that may stand where a value is missing
+    seen : how many lines have the orders that are known, to which these are added
+    """
+    shapes = {k: [_find_shape(piece, nothing) for piece in pieces] for k, pieces in lines.items()}
     bare = {k: _collapse(lines[k], shapes[k], {}, frozenset()) for k in lines}
     commonest = Counter(bare.values()).most_common(1)[0][0]
-    held = {k: lines[k] for k in lines if bare[k] == commonest}  # no heading, no note
+    held = {k: lines[k] for k in lines if _fits(bare[k], commonest)}  # no heading, no note
     if len(held) < max(_LEAST, _SHARE * len(lines)):
         return
     all_known, any_choice = _find_listed(held, shapes), _find_choice(held, shapes)
     for known, choice in ((all_known, any_choice), ({}, any_choice), ({}, frozenset[str]())):
         forms = {k: _collapse(lines[k], shapes[k], known, choice) for k in lines}
-        usual, number = Counter(forms.values()).most_common(1)[0]
-        if number < max(_LEAST, _SHARE * len(lines)) or not 2 <= len(usual) <= _MOST:
+        usual = Counter(forms.values()).most_common(1)[0][0]
+        mine = [k for k in lines if _fits(forms[k], usual)]
+        if len(mine) < max(_LEAST, _SHARE * len(lines)) or not 2 <= len(usual) <= _MOST:
             continue
-        if usual in seen:
+        if len(mine) <= seen.get(usual, 0):
             continue
-        seen.add(usual)
-        mine = [k for k in lines if forms[k] == usual]
-        pattern = _write(usual)
-        note = (
-            f"{number} lines have the same order of figures, codes and words: {len(usual)} fields."
-        )
-        steps = name_fields(Pull(each=(pattern,), blocks="line"), body, mine[0])
+        seen[usual] = len(mine)
+        note = f"{len(mine)} lines have the same order of figures, codes and words: {len(usual)} fields."
+        steps = name_fields(Pull(each=(_write(usual, nothing),), blocks="line"), body, mine[0])
         yield body.make_chain(steps, mine[0], mine[-1] + 1, note, bits=PATTERN + 3.0 * len(usual))
 
 
-def _find_shape(piece: str) -> str:
+def _find_shape(piece: str, nothing: frozenset[str]) -> str:
+    if piece in nothing:
+        return "x"
     rigid = find_rigid(piece.replace(GLUE, " ").rstrip(",;"))
     return rigid.shape if rigid is not None and rigid.shape in _RIGID else "w"
 
@@ -97,9 +117,17 @@ def _collapse(
                 form.append("w")
             after = "w"
             continue
-        form.append("m" if shape == "mail" else _tell_glued(piece, shape))
+        form.append(shape[0] if shape in ("mail", "x") else _tell_glued(piece, shape))
         after = f"{sum(part != 'w' and part[0] != '=' for part in form)}"
     return tuple(form)
+
+
+def _fits(form: Sequence[str], usual: Sequence[str]) -> bool:
+    """Return whether a line has the usual order, a word for nothing in the place of any rigid piece."""
+    return len(form) == len(usual) and all(
+        mine == other or (mine == "x" and other != "w" and other[0] != "=")
+        for mine, other in zip(form, usual, strict=True)
+    )
 
 
 def _find_choice(lines: dict[int, list[str]], shapes: dict[int, list[str]]) -> frozenset[str]:
@@ -161,8 +189,8 @@ def _tell_glued(piece: str, shape: str) -> str:
     return "d" if shape == "date" else "u" if piece[0].isdecimal() else "c"
 
 
-def _write(form: Sequence[str]) -> str:
-    """Return the pattern of a record whose fields stand in this order."""
+def _write(form: Sequence[str], nothing: Iterable[str]) -> str:
+    """Return the pattern of a record whose fields stand in this order; `nothing` may stand in the place of a figure."""
     parts = []
     for place, part in enumerate(form, 1):
         is_last = place == len(form)
@@ -180,5 +208,7 @@ def _write(form: Sequence[str]) -> str:
             said = r"[\w.,]{1,12} [\w.,]{1,12} (?:de )?\d{4}"
         else:
             said = LAST if is_last else WORDS
+        if nothing and part != "w" and part[0] != "=":
+            said = "|".join([said, *map(re.escape, sorted(nothing))])
         parts.append(f"(?P<field_{place}>{said})")
     return f"regex:^{EDGE}{GAP.join(parts)}{EDGE}$"

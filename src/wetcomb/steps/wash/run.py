@@ -18,6 +18,7 @@ from wetcomb.core.text import Text, is_ascii
 from wetcomb.match.lines import find_lines
 from wetcomb.match.patterns import Pattern, compile_pattern
 from wetcomb.match.signs import CONTROLS, DIRECTION_MARKS, SOFT_HYPHENS, SPECIAL_SPACES, ZERO_WIDTH
+from wetcomb.steps.wash.decoding import find_repairs
 from wetcomb.steps.wash.options import Wash
 
 __all__ = ["Washer", "begin"]
@@ -39,17 +40,6 @@ _BARS = re.compile(rb"(?:[ \t]*\|)+(?:$|[ \t](?!.*\|[ \t]*$))")
 #: How a line ends or begins that says a quoted stretch follows.
 _WROTE = re.compile(
     rb"(?i)(?:\b(?:wrote|writes|schrieb|escribi\xc3\xb3|a \xc3\xa9crit)\b.*:|-{2,} ?(?:forwarded|original) message ?-{2,}|(?:from|date|subject|to|sent):.*)[ \t]*$"
-)
-#: A letter that begins a character of several bytes, and what such bytes look like behind it.
-_BEHIND = [*map(chr, range(0x80, 0xC0)), *bytes(range(0x80, 0xA0)).decode("cp1252", "ignore")]
-_WRONG = re.compile(
-    "|".join(
-        f"(?:{lead}){behind}"
-        for lead, behind in (
-            ("|".join(map(chr, range(0xC2, 0xE0))), f"(?:{'|'.join(_BEHIND)})"),
-            ("|".join(map(chr, range(0xE0, 0xF0))), f"(?:{'|'.join(_BEHIND)})" * 2),
-        )
-    ).encode()
 )
 _SPACES = tuple(sign.encode() for sign in SPECIAL_SPACES)
 #: Why a line leaves; its place is its code.
@@ -271,19 +261,9 @@ class Washer(StepRun):
         self, data: Bytes, starts: Ints, stops: Ints
     ) -> tuple[list[tuple[tuple[int, int], bytes]], Ints]:
         """Return what was decoded wrongly with what it stands for, and lines where that is unclear."""
-        repairs: list[tuple[tuple[int, int], bytes]] = []
-        unclear: list[int] = []
         if "wrong-decoding" in self._options.keep or is_ascii(data):
-            return repairs, np.array(unclear, np.int64)
-        raw = data.tobytes()
-        for start, stop in zip(starts.tolist(), stops.tolist(), strict=True):
-            found = list(_WRONG.finditer(raw, start, stop)) if b"\xc3" in raw[start:stop] else []
-            made = [_decode_again(match[0]) for match in found]
-            if all(made):
-                repairs += [(match.span(), text) for match, text in zip(found, made, strict=True)]
-            elif any(made):
-                unclear.append(start)
-        return repairs, np.array(unclear, np.int64)
+            return [], np.zeros(0, np.int64)
+        return find_repairs(data.tobytes(), starts.tolist(), stops.tolist())
 
     def _find_replies(
         self, raw: bytes, starts: list[int], stops: list[int]
@@ -349,20 +329,6 @@ def _mark_spacing(data: Bytes, spaces: tuple[Ints, Ints]) -> Bools:
     edges[spaces[0]] += 1
     edges[spaces[1]] -= 1
     return is_blank(data) | (np.cumsum(edges[:-1], dtype=np.int8) > 0)
-
-
-def _decode_again(text: bytes) -> bytes:
-    """Return the character that was decoded as two to four; nothing if it is no likely one."""
-    try:
-        raw = b"".join(
-            bytes([ord(sign)]) if 0x80 <= ord(sign) < 0xA0 else sign.encode("cp1252")
-            for sign in text.decode()
-        )
-        made = raw.decode()
-    except UnicodeError:
-        return b""
-    likely = "\u00a0" <= made <= "\u017f" or "\u2010" <= made <= "\u2026" or made in "€™"
-    return made.encode() if len(made) == 1 and likely else b""
 
 
 def _find_all(
