@@ -2,19 +2,24 @@
 
     python -m benchmarks.cleaning
 
-Conversion only: the table is cut already, and nothing is written. Each pair runs in turn.
+Dates and numbers are converted only: the table is cut already, and nothing is written. Repeats are
+dropped by whole runs, beside a script with a set of tuples (`by_set.py`), and by the step alone. Each
+pair runs in turn.
 """
 
 from __future__ import annotations
 
 import random
-import resource
 import statistics
+import sys
+import tempfile
 import time
 from collections.abc import Callable
 from datetime import datetime
 from decimal import Decimal
+from pathlib import Path
 
+from benchmarks.processes import WETCOMB, run
 from wetcomb.combs.memory import make_batch
 from wetcomb.core.batch import Batch
 from wetcomb.steps.clean.options import Clean
@@ -47,7 +52,9 @@ def time_clean(batches: list[Batch], **options: object) -> float:
     return time.perf_counter() - start
 
 
-def compare(name: str, mine: Callable[[], float], other: Callable[[], object], goal: float) -> None:
+def compare(
+    name: str, mine: Callable[[], float], other: Callable[[], object], goal: float | None
+) -> None:
     """Print how much longer plain Python takes, as the median of pairs in turn."""
     ratios, seconds = [], []
     for _ in range(RUNS):
@@ -58,13 +65,14 @@ def compare(name: str, mine: Callable[[], float], other: Callable[[], object], g
         seconds.append(first)
     print(
         f"{name}: {statistics.median(seconds):.2f} s, plain Python {statistics.median(ratios):.1f} times as long "
-        f"({min(ratios):.1f} to {max(ratios):.1f}; to reach: {goal})",
+        f"({min(ratios):.1f} to {max(ratios):.1f}{f'; to reach: {goal}' if goal else ''})",
         flush=True,
     )
 
 
 def main() -> None:
     """Run all comparisons."""
+    compare_runs()  # first: a process begins with as much memory as the one that began it
     chance = random.Random(1831)
     days = [
         f"{chance.randrange(1, 29):02d}.{chance.randrange(1, 13):02d}.{chance.randrange(1990, 2032)}"
@@ -84,8 +92,7 @@ def main() -> None:
         "numbers", lambda: time_clean(numbers, number="a=1.234,56"),
         lambda: [str(Decimal(one.replace(".", "").replace(",", "."))) for one in figures], 1.5,
     )  # fmt: skip
-    keys = [f"LK-{chance.randrange(N * 5):07d}" for _ in range(N * 9 // 10)]
-    keys += keys[: N // 10]
+    keys = make_keys(chance)
     boats = [f"Boat {len(key)} {key[-2:]}" for key in keys]
     repeats = make_table(keys, boats)
 
@@ -98,8 +105,41 @@ def main() -> None:
                 kept.append(row)
         return kept
 
-    compare("repeats", lambda: time_clean(repeats, drop_repeats=True), drop, 2)
-    print(f"peak of all of it {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+    compare("repeats, the step alone", lambda: time_clean(repeats, drop_repeats=True), drop, None)
+
+
+def make_keys(chance: random.Random) -> list[str]:
+    """Return a key for each record; a tenth of them repeat, at the end."""
+    keys = [f"LK-{chance.randrange(N * 5):07d}" for _ in range(N * 9 // 10)]
+    return keys + keys[: N // 10]
+
+
+def write_repeats(path: Path) -> None:
+    """Write a table of which a tenth repeats."""
+    keys = make_keys(random.Random(1831))
+    lines = [f"{key};Boat {len(key)} {key[-2:]}\n" for key in keys]
+    path.write_text("".join(["No;Boat\n", *lines]))
+
+
+def compare_runs() -> None:
+    """Print how whole runs compare that drop repeats: their time, and the memory that this takes."""
+    with tempfile.TemporaryDirectory() as folder:
+        place = Path(folder)
+        make = "from benchmarks.cleaning import *; write_repeats(Path(sys.argv[1]))"
+        run([sys.executable, "-c", make, f"{place}/in.txt"])
+        clean = [WETCOMB, "clean", f"{place}/in.txt", "--read", "semicolon", "--quiet", "--force", "-o", f"{place}/a.csv"]  # fmt: skip
+        script = [sys.executable, str(Path(__file__).with_name("by_set.py")), f"{place}/in.txt", f"{place}/b.csv"]  # fmt: skip
+        plain = run([*clean, "--one-space"]).memory
+        bare = run([sys.executable, "-c", "import csv"]).memory
+        pairs = [(run([*clean, "--drop-repeats"]), run(script)) for _ in range(RUNS)]
+        same = (place / "a.csv").read_text() == (place / "b.csv").read_text()
+    ratios = [other.seconds / mine.seconds for mine, other in pairs]
+    mine, other = pairs[-1]
+    print(
+        f"repeats, whole runs: {mine.seconds:.2f} s, a script with a set {statistics.median(ratios):.1f} times as long "
+        f"({min(ratios):.1f} to {max(ratios):.1f}; to reach: 2); {'the same file' if same else 'ANOTHER FILE'}; memory on top of a run that keeps "
+        f"none: {mine.memory - plain:.0f} MB, {(mine.memory - plain) / (other.memory - bare):.2f} of the script's {other.memory - bare:.0f} MB; in all {mine.memory:.0f} and {other.memory:.0f} MB"
+    )
 
 
 if __name__ == "__main__":

@@ -105,7 +105,7 @@ def test_seams(originals: list[int], found: list[tuple[int, int]]) -> None:
         for begin in range(0, len(originals), size):
             piece = originals[begin : begin + size]
             lines = np.arange(begin + 1, begin + len(piece) + 1)
-            seams.look(np.array(piece), lines)
+            seams.look(np.array(piece), lines.__getitem__)
         seams.close()
         assert seams.found == found
 

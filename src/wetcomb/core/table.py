@@ -35,6 +35,8 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     surplus : how the rests were cut, where the step that cut them can tell
     repeats : why values may stand in it more than once: "other-columns", the same in several
         records, "original", beside what they were cut into
+    types : what a step has made of each column's values: "number", "date" or "date-time", as far as
+        they converted; "" for text. Empty where all columns are text
     """
 
     text: Text
@@ -48,6 +50,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     snags: SnagRows
     surplus: Surplus | None = None
     repeats: tuple[str, ...] = ()
+    types: tuple[str, ...] = ()
 
     @property
     def n_records(self) -> int:
@@ -120,6 +123,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
             starts=self.starts.take(columns, axis=1),
             ends=self.ends.take(columns, axis=1),
             surplus=None,
+            types=tuple(self.types[column] for column in columns) if self.types else (),
         )
 
 

@@ -84,6 +84,7 @@ class Converter:
         for name, dates in self._dates.items():
             column = find(table, "--date", name)
             table = self._convert_dates(table, column, dates)
+            table = _set_type(table, column, _find_type(dates))
         for name, numbers in self._numbers.items():
             column = find(table, "--number", name)
             if self._has_units:
@@ -95,6 +96,7 @@ class Converter:
                 if named:
                     named.insert(column + 1, NameSource())
             table = self._put_numbers(table, column, numbers)
+            table = _set_type(table, column, "number")
         return table, charges, named
 
     def _wait(
@@ -223,6 +225,19 @@ class Converter:
         return kinds, [read(value.decode()) for value in kinds.tell(table.text)]
 
 
+def _find_type(readings: Sequence[DateReading]) -> str:
+    """Return what a column's dates are; text, where some have a time and others none."""
+    kinds = {"date-time" if one.has_time else "date" for one in readings}
+    return kinds.pop() if len(kinds) == 1 else ""
+
+
+def _set_type(table: Table, column: int, kind: str) -> Table:
+    """Return a table that says what a column was converted to."""
+    types = list(table.types or [""] * len(table.names))
+    types[column] = kind
+    return replace(table, types=tuple(types))
+
+
 def _put_plain(table: Table, column: int, rows: Ints, plain: PlainNumbers | PlainDates) -> Table:
     """Return a table with the values of some rows in the form that was read at once."""
     changed = ~plain.is_same
@@ -320,4 +335,5 @@ def _part_units(
         names=names,
         starts=np.insert(table.starts, column + 1, starts.astype(np.int32), axis=1),
         ends=np.insert(table.ends, column + 1, ends.astype(np.int32), axis=1),
+        types=(*table.types[: column + 1], "", *table.types[column + 1 :]) if table.types else (),
     ), charges

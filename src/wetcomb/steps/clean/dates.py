@@ -76,6 +76,11 @@ class DateReading:
         if self.read(example) is None:
             raise UsageError(f"--date: there is no such day or time as {example!r}")
 
+    @property
+    def has_time(self) -> bool:
+        """Whether a time stands behind the day."""
+        return self._time is not None
+
     def read(self, value: str) -> str | None:
         """Return the date that a value says; None if it is not written so, or there is no such day."""
         found = self._regex.fullmatch(value.strip())

@@ -1,19 +1,26 @@
 """Numbers of a plain kind, read by whole arrays: digits, a mark between groups, one before decimals, a minus in front.
 
-What is anything else (units, brackets, a minus behind, digits of other scripts) is read value by value.
+Values as long as each other, whose marks stand in the same places, are read together, sign by sign:
+one look at the first of them says whether all of them are numbers. What is anything else (units,
+brackets, a minus behind, digits of other scripts) is read value by value.
 """
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
+
 import msgspec
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, cut_out
+from wetcomb.core.arrays import Bools, Bytes, Ints
 
 __all__ = ["PlainNumbers", "read_plain"]
 
 _MOST = 18  # digits that a number of 64 bits holds for sure
-_DIGIT, _GROUP, _POINT, _MINUS, _OTHER = range(5)
+_LONGEST = 64  # signs of a value that is read so
+_MOST_LAYOUTS = 16  # ways in which marks stand, of each length; the rest is read value by value
+_ZERO, _MINUS = 0x30, 0x2D
 _POINT_SIGN = 0x2E
 
 
@@ -36,100 +43,107 @@ class PlainNumbers(msgspec.Struct, eq=False):
     scale: int
 
 
+class _Alike(msgspec.Struct, eq=False):
+    """Numbers whose signs are digits and marks in the same places.
+
+    Attributes
+    ----------
+    rows : which of the values they are
+    signs : what is written of each, a row a place
+    digits : places of the digits among these
+    n_decimals : how many of them stand behind the point
+    is_same, is_below : they are written as decimals are; they have a minus
+    """
+
+    rows: Ints
+    signs: list[Bytes]
+    digits: list[Bytes]
+    n_decimals: int
+    is_same: bool
+    is_below: bool
+
+
 def read_plain(data: Bytes, starts: Ints, ends: Ints, group: str, point: str) -> PlainNumbers:
     """Return values read as numbers; the marks are single signs of ASCII, or nothing."""
-    table = np.full(256, _OTHER, np.uint8)
-    table[0x30:0x3A] = _DIGIT
-    table[0x2D] = _MINUS
-    for mark, kind in ((group, _GROUP), (point, _POINT)):
-        if mark:
-            table[ord(mark)] = kind
-    signs = cut_out(data, starts, ends)
-    kinds, sizes = table.take(signs), ends - starts
-    marks = _Marks.find(kinds, sizes)
-    is_read = marks.find_whole(sizes)
-    if not is_read.all():
-        kept = np.repeat(is_read, sizes)
-        signs, kinds, sizes = signs[kept], kinds[kept], sizes[is_read]
-        marks = _Marks.find(kinds, sizes)
-    is_group, is_point = marks.kinds == _GROUP, marks.kinds == _POINT
-    n_groups = np.bincount(marks.owners[is_group], minlength=sizes.size)
-    is_same = n_groups == 0
-    if point not in ("", "."):
-        signs[marks.places[is_point]] = _POINT_SIGN
-        is_same[marks.owners[is_point]] = False
-    digits = signs[kinds == _DIGIT]
-    laid = np.delete(signs, marks.places[is_group])
-    n_digits = sizes - np.bincount(marks.owners, minlength=sizes.size)
-    decimals = np.zeros(sizes.size, np.int64)
-    stops, owners = np.cumsum(sizes), marks.owners[is_point]
-    decimals[owners] = stops[owners] - marks.places[is_point] - 1
-    ints, scale = _find_worth(digits, n_digits, decimals)
-    if ints is not None:
-        below = marks.owners[marks.kinds == _MINUS]
-        ints[below] = -ints[below]
-    return PlainNumbers(is_read, laid, sizes - n_groups, is_same, ints, scale)
+    found = [*_find_alike(data, starts, ends, group, point)]
+    is_read = np.zeros(starts.size, np.bool_)
+    sizes, is_same = np.zeros(starts.size, np.int64), np.zeros(starts.size, np.bool_)
+    for alike in found:
+        is_read[alike.rows] = True
+        sizes[alike.rows] = len(alike.signs)
+        is_same[alike.rows] = alike.is_same
+    stops = np.cumsum(sizes)
+    laid = np.empty(int(stops[-1]) if stops.size else 0, np.uint8)
+    for alike in found:
+        begins = stops.take(alike.rows) - len(alike.signs)
+        for place, sign in enumerate(alike.signs):
+            laid[begins + place if place else begins] = sign
+    scale = max((alike.n_decimals for alike in found), default=0)
+    longest = max((len(alike.digits) for alike in found), default=0)
+    ints = None
+    if longest + scale <= _MOST:
+        worth = np.zeros(starts.size, np.int64)
+        for alike in found:
+            worth[alike.rows] = _find_worth(alike, scale)
+        ints = worth[is_read]
+    return PlainNumbers(is_read, laid, sizes[is_read], is_same[is_read], ints, scale)
 
 
-class _Marks(msgspec.Struct, eq=False):
-    """The signs of values that are no digits: where each stands, of which kind it is, whose it is."""
-
-    places: Ints
-    kinds: Bytes
-    owners: Ints
-
-    @classmethod
-    def find(cls, kinds: Bytes, sizes: Ints) -> _Marks:
-        """Return them, of values that stand one behind another."""
-        places = np.flatnonzero(kinds)  # a digit is 0
-        return cls(places, kinds[places], np.searchsorted(np.cumsum(sizes), places, "right"))
-
-    def find_whole(self, sizes: Ints) -> Bools:
-        """Return which values are numbers in every sign."""
-        stops = np.cumsum(sizes)
-        begins = stops - sizes
-        is_bad = sizes == 0
-        is_bad[self.owners[self.kinds == _OTHER]] = True
-        is_minus = self.kinds == _MINUS
-        minus, owner = self.places[is_minus], self.owners[is_minus]
-        has_minus = np.zeros(sizes.size, np.bool_)
-        has_minus[owner] = True
-        is_bad[owner[minus != begins[owner]]] = True
-        is_mark = (self.kinds == _GROUP) | (self.kinds == _POINT)
-        marks, owner, kinds = self.places[is_mark], self.owners[is_mark], self.kinds[is_mark]
-        is_last = np.append(owner[1:] != owner[:-1], True)[: owner.size]
-        is_first = np.append(True, owner[1:] != owner[:-1])[: owner.size]
-        behind = np.append(marks[1:], 0)[: marks.size]
-        behind = np.where(is_last, stops[owner], behind)  # the next mark, or the value's end
-        is_group = kinds == _GROUP
-        before = marks - begins[owner] - has_minus[owner]
-        is_bad[owner[is_group & (behind != marks + 4)]] = True
-        is_bad[owner[is_group & is_first & ((before < 1) | (before > 3))]] = True
-        is_cut = ~is_last | (behind == marks + 1) | (is_first & (before < 1))
-        is_bad[owner[~is_group & is_cut]] = True
-        is_bad |= sizes - has_minus < 1
-        return ~is_bad
+def _find_alike(data: Bytes, starts: Ints, ends: Ints, group: str, point: str) -> Iterator[_Alike]:
+    """Yield the numbers among values, those together whose marks stand in the same places."""
+    marks = f"(?:{re.escape(group)}[0-9]{{3}})" if group else "(?!)"
+    behind = f"(?:{re.escape(point)}[0-9]+)?" if point else ""
+    number = re.compile(f"-?(?:[0-9]+|[0-9]{{1,3}}{marks}+){behind}".encode())
+    sizes = ends - starts
+    for size in np.flatnonzero(np.bincount(np.minimum(sizes, _LONGEST + 1))).tolist():
+        if not 0 < size <= _LONGEST:
+            continue
+        left = np.flatnonzero(sizes == size)
+        begins = starts[left]
+        signs = [data.take(begins + place) for place in range(size)]
+        for _ in range(_MOST_LAYOUTS):
+            first = bytes(int(sign[0]) for sign in signs)
+            is_alike = _match(signs, first)
+            rows = left[is_alike]
+            if number.fullmatch(first):
+                mine = [sign[is_alike] for sign in signs] if rows.size < left.size else signs
+                yield _write(rows, mine, first, group, point)
+            if rows.size == left.size:
+                break
+            left, signs = left[~is_alike], [sign[~is_alike] for sign in signs]
 
 
-def _find_worth(digits: Bytes, sizes: Ints, decimals: Ints) -> tuple[Ints | None, int]:
-    """Return what numbers are worth, in units of the finest decimal among them, and how fine that is.
+def _match(signs: list[Bytes], first: bytes) -> Bools:
+    """Return which values have digits where the first has them, and its marks where it has those."""
+    alike = np.ones(signs[0].size, np.bool_)
+    for sign, sample in zip(signs, first, strict=True):
+        alike &= (sign - np.uint8(_ZERO)) < 10 if 0 <= sample - _ZERO < 10 else sign == sample
+    return alike
 
-    All of them are gone through at once, from their last digits to their first.
 
-    Parameters
-    ----------
-    digits : those of all numbers, one behind another
-    sizes, decimals : how many each has, and how many of them behind the point
-    """
-    longest, scale = int(sizes.max(initial=0)), int(decimals.max(initial=0))
-    if longest + scale > _MOST:
-        return None, scale
-    worth = np.zeros(sizes.size, np.int64)
-    last = np.cumsum(sizes) - 1
-    for back in range(longest):
-        digit = digits.take(last - back, mode="clip") - np.uint8(0x30)
-        digit *= sizes > back
-        worth += digit * np.int64(10**back)
-    if decimals.min(initial=scale) < scale:
-        worth *= (10 ** np.arange(scale + 1))[scale - decimals]
-    return worth, scale
+def _write(rows: Ints, signs: list[Bytes], first: bytes, group: str, point: str) -> _Alike:
+    """Return numbers as decimals are written: without marks between groups, with a point."""
+    kept, digits, n_decimals = [], [], 0
+    seen_point = False
+    for sign, sample in zip(signs, first, strict=True):
+        if 0 <= sample - _ZERO < 10:
+            digits.append(sign)
+            n_decimals += seen_point
+        elif chr(sample) == point and not seen_point and sample != _MINUS:
+            seen_point = True
+            sign = np.full(rows.size, _POINT_SIGN, np.uint8)
+        elif chr(sample) == group:
+            continue
+        kept.append(sign)
+    is_same = len(kept) == len(first) and (not seen_point or point == ".")
+    return _Alike(rows, kept, digits, n_decimals, is_same, first[0] == _MINUS)
+
+
+def _find_worth(alike: _Alike, scale: int) -> Ints:
+    """Return what numbers are worth, in units of the decimal that the scale names."""
+    worth = np.zeros(alike.rows.size, np.int64)
+    for digit in alike.digits:
+        worth *= 10
+        worth += digit - np.uint8(_ZERO)
+    worth *= 10 ** (scale - alike.n_decimals)
+    return -worth if alike.is_below else worth

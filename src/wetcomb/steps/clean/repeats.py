@@ -1,16 +1,16 @@
 """Records that say what another says: found by what tells them apart, across pieces of a table.
 
-Each record has a key of 16 bytes, mixed of the digests of its values; keys are kept with the number
-of the record, not values: 24 bytes, and as much or up to three times that left free.
+Each record has a key of 16 bytes, mixed of the digests of its values. Keys are kept, not values;
+where a key stands takes 4 bytes for each of two to four places a record.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from wetcomb.core.arrays import Bools, Bytes, Ints, count_before, is_blank, list_positions
+from wetcomb.core.arrays import Bools, Bytes, Ints, Spans, count_before, is_blank, list_positions
 from wetcomb.core.table import MISSING, Table
 from wetcomb.match.characters import drop_spacing
 from wetcomb.match.digests import Digests, Reader
@@ -27,7 +27,9 @@ _FIRST, _SECOND = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD6E8FEB86659FD93)
 _SMALL = np.arange(256, dtype=np.uint8)  # each sign of ASCII as a small letter
 _SMALL[0x41:0x5B] += 0x20
 _SEAM = 3  # records of a run
-_FEW = 1 << 16  # places for keys to begin with
+_FREE = -1  # of a place that no record has
+_FEW = 1 << 16  # places to begin with
+_MANY = 1 << 31  # places; more take numbers of eight bytes
 _SHIFT = np.uint64(31)
 _NOTHING = np.uint64(0x51ED270B2C7F1A3D)  # of a missing value; an empty one is the same
 
@@ -100,66 +102,72 @@ def _digest(laid: Bytes, sizes: Ints) -> Digests:
 
 
 class Repeats:
-    """Keys that were met, with the number of the record that had each first.
+    """The keys of all records, by their numbers, and a table in which those are found that had a key first.
 
-    They lie in a table of at least twice as many places: each at the place its first bits say, or
-    at the next one behind it that was free.
+    A table of at least twice as many places as records: each new key's record stands at the place
+    that its first bits say, or at the next one behind it that was free.
     """
 
     def __init__(self) -> None:
-        self._n_keys = self._n_records = 0
-        self._make_room(_FEW)
-
-    def _make_room(self, n_places: int) -> None:
-        self._first, self._second = np.zeros((2, n_places), np.uint64)
-        self._numbers = np.full(n_places, -1, np.int64)  # of records; -1 where a place is free
+        self._n_records = 0
+        self._first, self._second = np.zeros((2, 0), np.uint64)
+        self._places: Spans | Ints = np.full(_FEW, _FREE, np.int32)
 
     def find(self, keys: Digests) -> Ints:
         """Return for each record the number of the one that had its key first; -1 where it is the first.
 
         Records are numbered from 0 over all pieces.
         """
-        mine = np.arange(self._n_records, self._n_records + len(keys))
-        if 2 * (self._n_keys + len(keys)) > self._numbers.size:
-            self._grow(self._n_keys + len(keys))
-        first, second = np.ascontiguousarray(keys.T)
-        originals = self._settle(first, second, mine)
-        originals[originals == mine] = -1
-        self._n_records += len(keys)
+        before, self._n_records = self._n_records, self._n_records + len(keys)
+        self._make_room(before)
+        mine = slice(before, self._n_records)
+        self._first[mine], self._second[mine] = keys.T
+        numbers = np.arange(before, self._n_records)
+        originals = self._settle(numbers)
+        originals[originals == numbers] = -1
         return originals
 
-    def _grow(self, n_keys: int) -> None:
-        """Lay all keys in a table with room for so many."""
-        taken = np.flatnonzero(self._numbers >= 0)
-        first, second, numbers = self._first[taken], self._second[taken], self._numbers[taken]
-        self._make_room(1 << (4 * n_keys - 1).bit_length())
-        self._n_keys = 0
-        self._settle(first, second, numbers)
+    def _make_room(self, before: int) -> None:
+        """Let the records of a piece in beside those before it."""
+        if self._n_records > self._first.size:
+            self._first = _grow(self._first[:before], 2 * self._n_records)
+            self._second = _grow(self._second[:before], 2 * self._n_records)
+        if 2 * self._n_records > self._places.size:
+            n_places = 1 << (2 * self._n_records - 1).bit_length()
+            kept = self._places[self._places != _FREE].astype(np.int64)
+            self._places = np.full(n_places, _FREE, np.int64 if n_places > _MANY else np.int32)
+            self._settle(np.sort(kept))
 
-    def _settle(self, first: Digests, second: Digests, numbers: Ints) -> Ints:
-        """Lay keys in the table where they are new; return for each whose number stands with it."""
+    def _settle(self, numbers: Ints) -> Ints:
+        """Give records a place where their keys are new; return for each the one that has its key there."""
         found = numbers.copy()
-        last = self._numbers.size - 1
+        last = self._places.size - 1
+        first, second = self._first[numbers], self._second[numbers]
         places = (first & np.uint64(last)).view(np.int64)
         left: Ints | None = None  # all of them, at first
         while places.size:
-            there = self._numbers.take(places)
-            free = np.flatnonzero(there < 0)
-            taken, mine = places[free], numbers[free]
-            self._numbers[taken[::-1]] = mine[::-1]  # so that the first of several stays
-            won = self._numbers.take(taken) == mine
-            placed, new = taken[won], free[won]
-            self._first[placed], self._second[placed] = first[new], second[new]
-            self._n_keys += new.size
-            is_here = self._first.take(places) == first
-            is_here &= self._second.take(places) == second
-            here = np.flatnonzero(is_here)
-            found[here if left is None else left[here]] = self._numbers.take(places[here])
-            away = np.flatnonzero(~is_here)
+            there = self._places.take(places)
+            free = np.flatnonzero(there == _FREE)
+            taken = places[free]
+            self._places[taken[::-1]] = numbers[free[::-1]]  # so that the first of several stays
+            there[free] = self._places.take(taken)
+            others = np.flatnonzero(there != numbers)
+            owners = there[others]
+            is_same = self._first.take(owners) == first[others]
+            is_same &= self._second.take(owners) == second[others]
+            same, away = others[is_same], others[~is_same]
+            found[same if left is None else left[same]] = there[same]
             left = away if left is None else left[away]
             first, second, numbers = first[away], second[away], numbers[away]
             places = (places[away] + 1) & last
         return found
+
+
+def _grow(keys: Digests, size: int) -> Digests:
+    """Return keys with room behind them; what is not written takes no memory."""
+    grown = np.empty(size, np.uint64)
+    grown[: keys.size] = keys
+    return grown
 
 
 class Likeness:
@@ -171,12 +179,12 @@ class Likeness:
         self._lines: list[Ints] = []
         self._n_records = 0
 
-    def add(self, names: tuple[str, ...], prints: Digests, lines: Ints) -> None:
+    def add(self, table: Table, prints: Digests) -> None:
         """Remember records, as long as there are not too many."""
-        self._names = names
+        self._names = table.names
         if self._n_records < MOST_NEAR:
             self._prints.append(prints)
-            self._lines.append(lines)
+            self._lines.append(table.line_numbers(np.arange(table.n_records))[0])
         self._n_records += len(prints)
 
     def tell(self, pairs: Sequence[tuple[int, int]]) -> str:
@@ -200,8 +208,11 @@ class Seams:
         self._last, self._length, self._line = -2, 0, 0
         self.found: list[tuple[int, int]] = []
 
-    def look(self, originals: Ints, lines: Ints) -> None:
-        """Go on with the records that others said first (-1 for one that is new), and their lines."""
+    def look(self, originals: Ints, tell_line: Callable[[int], int]) -> None:
+        """Go on with the records that others said first (-1 for one that is new).
+
+        `tell_line` returns the source line of a record of this piece.
+        """
         before = np.append(self._last, originals[:-1])
         goes_on = (originals >= 0) & (before >= 0) & (originals == before + 1)
         ends = np.append(np.flatnonzero(~goes_on), originals.size)
@@ -212,7 +223,7 @@ class Seams:
             self.close()
         for begin, length in zip(begins.tolist(), lengths.tolist(), strict=True):
             if length >= _SEAM or begin + length == originals.size:
-                self._line, self._length = int(lines[begin]), length
+                self._line, self._length = tell_line(begin), length
                 if begin + length < originals.size:
                     self.close()
         self._last = int(originals[-1]) if originals.size else self._last

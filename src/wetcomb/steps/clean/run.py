@@ -235,7 +235,6 @@ class Cleaner(StepRun):
         every = range(len(table.names))
         prints = find_prints(table, places if options.repeat_kept else every, **folding)
         keys = mix_keys(prints if options.repeat_kept else prints[:, places or every])
-        lines = table.line_numbers(np.arange(table.n_records))[0]
         n_before = self._n_seen
         self._n_seen += table.n_records
         if options.repeat_kept == "last":
@@ -244,9 +243,9 @@ class Cleaner(StepRun):
         else:
             originals = self._repeats.find(keys)
             gone = originals >= 0
-            self._seams.look(originals, lines)
+            self._seams.look(originals, lambda row: int(table.line_numbers(np.array([row]))[0][0]))
         if not options.repeat_kept:
-            self._likeness.add(table.names, prints, lines)
+            self._likeness.add(table, prints)
         if places and not options.repeat_kept:
             whole = self._rows.find(mix_keys(prints)) >= 0
             rows = np.flatnonzero(gone & ~whole)
