@@ -31,7 +31,7 @@ from benchmarks.layouts import make_cases
 from wetcomb import WetCombError, draft
 from wetcomb.core.table import Table
 from wetcomb.drafts.whole import Whole
-from wetcomb.files.source import MailReading, open_source
+from wetcomb.files.source import Reading, open_source
 
 PAGE = Path(__file__).parent.parent / "docs" / "drafting.md"
 #: Why a true table was not found.
@@ -113,7 +113,7 @@ def read_cases(folder: Path) -> Iterator[Sample]:
         said = tomllib.loads((path.parent / "case.toml").read_text(encoding="utf-8"))
         raw = b""  # whose encoding cannot be told is no text
         with suppress(WetCombError):
-            source = open_source(str(next(path.parent.glob("input*"))), "", MailReading(False, "", 1))  # fmt: skip
+            source = open_source(str(next(path.parent.glob("input*"))), "", Reading())  # fmt: skip
             raw = b"".join(block.data for block in source.read_blocks())
         with path.open(newline="", encoding="utf-8") as file:
             names, *rows = csv.reader(file)

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from wetcomb.core.table import Table
     from wetcomb.drafts.draft import draft
     from wetcomb.steps.clean.options import Clean
+    from wetcomb.steps.glue.options import Glue
     from wetcomb.steps.pull.options import Pull
     from wetcomb.steps.realign.options import Realign
     from wetcomb.steps.split.options import Split
@@ -43,6 +44,7 @@ _HOMES = {
     "InputError": "core.errors",
     "OutputError": "core.errors",
     "Clean": "steps.clean.options",
+    "Glue": "steps.glue.options",
     "Pull": "steps.pull.options",
     "Realign": "steps.realign.options",
     "Split": "steps.split.options",
@@ -63,6 +65,7 @@ __all__ = [
     "Comb",
     "CombError",
     "Fits",
+    "Glue",
     "InputError",
     "OutputError",
     "Pull",

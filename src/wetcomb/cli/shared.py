@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from wetcomb.cli.parser import Parser, add_step_options
 from wetcomb.core.errors import UsageError
-from wetcomb.files.formats.table import FORMATS
+from wetcomb.files.formats.table import FORMATS, LINE_ENDS, WRITE_DELIMITERS
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
@@ -33,7 +33,7 @@ __all__ = [
 ]
 
 #: How the columns of a table can be parted that is read as one.
-READ_WORDS = ("comma", "tab", "semicolon", "pipe")
+READ_WORDS = ("comma", "tab", "semicolon", "pipe", "csv", "tsv", "jsonl")
 
 
 def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
@@ -58,7 +58,7 @@ def add_input(parser: Parser, *, takes_tables: bool = False) -> None:
         choices=ways,
         metavar="NAME",
         default="",
-        help=f"what the input is. {table * takes_tables}mail: mails to be decoded, as files are whose name ends in .eml or .mbox",
+        help=f"what the input is. {table * takes_tables}csv and tsv are comma and tab, jsonl an object a line; mail: mails to be decoded, as files are whose name ends in .eml or .mbox",
     )
     part = parser.add_argument_group("which part of the text")
     part.add_argument(
@@ -163,6 +163,30 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
         "--stream",
         action="store_true",
         help="write each piece to standard output once it is proved, not all at the end; `rest` is always a column then",
+    )
+    output.add_argument(
+        "--write-delimiter",
+        choices=tuple(WRITE_DELIMITERS),
+        metavar="NAME",
+        default="",
+        help=f"what parts the values of a csv or tsv file: {' '.join(WRITE_DELIMITERS)}",
+    )
+    output.add_argument(
+        "--write-line-ends",
+        choices=tuple(LINE_ENDS),
+        metavar="NAME",
+        default="",
+        help="what ends its lines: lf or crlf (lf)",
+    )
+    output.add_argument(
+        "--write-mark",
+        action="store_true",
+        help="begin it with a byte-order mark, for programs that else read it in an old encoding",
+    )
+    output.add_argument(
+        "--guard-formulas",
+        action="store_true",
+        help="put an apostrophe before its values that a spreadsheet could take for a formula",
     )
     output.add_argument(
         "--missing-as", metavar="TEXT", default="", help="what a missing cell is written as (NA)"

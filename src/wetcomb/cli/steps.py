@@ -26,6 +26,10 @@ if TYPE_CHECKING:
 __all__ = ["StepCommand", "list_commands", "run_steps", "stop_after", "write_lines"]
 
 
+#: What parts the columns of a table that is said to be of a format.
+_READ_AS = {"csv": "comma", "tsv": "tab", "jsonl": "comma"}
+
+
 class StepCommand:
     """The command of one step.
 
@@ -142,18 +146,20 @@ def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[S
     how = getattr(arguments, "read", "")
     if how in ("", "mail"):
         return list(given)
+    delimiter = _READ_AS.get(how, how)
     first = given[0]
     if not isinstance(first, Split) or first.is_column_cut:
-        return [Split(delimiter=how, heading="first", fields=0), *given]
+        return [Split(delimiter=delimiter, heading="first", fields=0), *given]
     is_whole = first.way == "lines" and first.records_at == "newline"
     if not is_whole or first.delimiter is not AUTO or first.heading is not AUTO:
         raise UsageError(
             f"--read {how} says how records and columns are parted; to cut a column further, name it: --column NAME"
         )
-    return [replace(first, delimiter=how, heading="first", fields=0), *given[1:]]
+    return [replace(first, delimiter=delimiter, heading="first", fields=0), *given[1:]]
 
 
 def _tell_reading(arguments: argparse.Namespace) -> list[str]:
     if getattr(arguments, "read", "") in ("", "mail"):
         return []
-    return [f"Read as a table with a heading, its columns parted by {arguments.read}."]
+    how = _READ_AS.get(arguments.read, arguments.read)
+    return [f"Read as a table with a heading, its columns parted by {how}."]

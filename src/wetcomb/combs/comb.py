@@ -35,8 +35,8 @@ class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     max_snags: int | None = None
 
 
-#: Steps that may follow clean, which writes values in another form than they were printed in.
-_BEHIND_CLEAN = ("clean", "lines")
+#: Steps that may follow those that write values in another form than they were printed in.
+_WRITE_ANEW, _BEHIND_THEM = ("clean", "glue"), ("clean", "glue", "lines")
 
 
 class Comb(msgspec.Struct, frozen=True):
@@ -68,9 +68,9 @@ class Comb(msgspec.Struct, frozen=True):
                     if number > 1
                     else f"{step.name} reads a table, but the source is text; --read says how its columns are parted"
                 )
-            if name == "clean" and step.name not in _BEHIND_CLEAN:
+            if name in _WRITE_ANEW and step.name not in _BEHIND_THEM:
                 raise CombError(
-                    f"step {number}: {step.name} reads values as they were printed, but clean before it writes them otherwise; clean comes last"
+                    f"step {number}: {step.name} reads values as they were printed, but {name} before it writes them otherwise; {name} comes last"
                 )
             if step.name == "realign" and "pull" in (
                 each.name for each in self.steps[: number - 1]

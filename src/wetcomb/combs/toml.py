@@ -133,7 +133,7 @@ class _Parser:
             self._fault(place, "do", what)
             return None
         step = STEPS[do]
-        options = {entry.name: entry for entry in list_options(step)}
+        options = {entry.key: entry for entry in list_options(step)}
         known = {name: entry.value_type for name, entry in options.items()}
         given = {key: value for key, value in table.items() if key != "do"}
         values = self._convert_all(place, do, given, known)
@@ -143,7 +143,7 @@ class _Parser:
             for key, value in values.items():
                 if options[key].is_number:
                     options[key].check_limits(value)
-            made = step(**values)
+            made = step(**{options[key].name: value for key, value in values.items()})
         except UsageError as error:
             self._fault(place, "", str(error))
             return None
@@ -271,7 +271,7 @@ def _stated(step: Step) -> list[tuple[str, Any]]:
         is_default = value == entry.default and entry.name not in _ALWAYS
         if value is not AUTO and not is_default and not (entry.default is AUTO and value == ()):
             is_list = isinstance(value, Sequence) and not isinstance(value, str)
-            stated.append((entry.name, list(value) if is_list else value))
+            stated.append((entry.key, list(value) if is_list else value))
     return stated
 
 
@@ -289,12 +289,11 @@ def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
         assert isinstance(table, TomlTable)
         stated = dict(_stated(step))
         for entry in list_options(type(step)):
-            value = stated.get(entry.name, _default(step, entry.name))
-            is_shown = entry.name in table or (
-                entry.name in stated and value != _default(step, entry.name)
-            )
-            if is_shown and value is not AUTO and table.get(entry.name) != value:
-                table[entry.name] = value
+            key, default = entry.key, _default(step, entry.name)
+            value = stated.get(key, default)
+            is_shown = key in table or (key in stated and value != default)
+            if is_shown and value is not AUTO and table.get(key) != value:
+                table[key] = value
     return tomlkit.dumps(document)
 
 

@@ -87,6 +87,7 @@ PUT_IN = {
     "source-lines": "line numbers",
     "snag-column": "names of the snags",
     "missing-as": "text for missing values",
+    "guard": "apostrophes before what a spreadsheet could take for a formula (--guard-formulas)",
 }
 
 #: What the tool writes more than once, because it was asked to.

@@ -178,18 +178,22 @@ class Text(msgspec.Struct, frozen=True, eq=False, dict=True):
         )
         return grown, ends - sizes, ends
 
-    def alter(self, starts: Ints, ends: Ints, laid: Bytes, sizes: Ints) -> tuple[Text, Ints, Ints]:
+    def alter(
+        self, starts: Ints, ends: Ints, laid: Bytes, sizes: Ints, owners: Ints | None = None
+    ) -> tuple[Text, Ints, Ints]:
         """Return this text with some values in another form laid behind it, and their spans.
 
         Parameters
         ----------
         starts, ends : the values, which may lie in the appendix themselves
         laid, sizes : the new ones, one behind another, and how long each is; none is empty
+        owners : which of the new ones each value became part of, rising; None: each became one
         """
         stops = self.data.size + np.cumsum(sizes)
         begins = stops - sizes
         found = self.find_sources(starts, ends)
-        forms = self.forms.add((begins, stops), (found.owners, found.starts, found.ends))
+        mine = found.owners if owners is None else owners[found.owners]
+        forms = self.forms.add((begins, stops), (mine, found.starts, found.ends))
         grown = replace(self, data=np.concatenate([self.data, laid]), forms=forms)
         return grown, begins, stops
 

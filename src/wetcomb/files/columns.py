@@ -18,7 +18,7 @@ from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import MISSING, Table
 from wetcomb.core.text import Text
 
-__all__ = ["CellGrid", "Layout", "build_grid", "list_names"]
+__all__ = ["CellGrid", "Layout", "build_grid", "list_names", "list_types"]
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -54,6 +54,13 @@ class CellGrid(msgspec.Struct, frozen=True, eq=False):
     body_size: int
     starts: Ints
     ends: Ints
+
+
+def list_types(table: Table, layout: Layout) -> tuple[str, ...]:
+    """Return what the values of all columns that are written are: "number", "date", "date-time", or "" for text."""
+    added = [""] * (layout.source_file is not None) + ["number", "number"] * layout.with_source
+    added += [""] * (layout.with_snags + layout.with_rest)
+    return (*(table.types or [""] * len(table.names)), *added)
 
 
 def list_names(names: Sequence[str], layout: Layout) -> list[str]:

@@ -22,7 +22,7 @@ from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
 from wetcomb.files.formats.table import find_format
 from wetcomb.files.sinks import check_target
-from wetcomb.files.source import MailReading, Source, open_source
+from wetcomb.files.source import Reading, Source, open_source
 from wetcomb.jobs.helpers import count_helpers, count_processors
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
@@ -81,11 +81,11 @@ def open_sources(settings: JobSettings) -> Iterator[list[Source]]:
 
         check_figure(settings.figure.suffix)
     n_processes = settings.processes or count_processors()
-    mail = MailReading(settings.read == "mail", settings.mail_part, n_processes)
+    reading = Reading(settings.read, settings.mail_part, n_processes)
     with ExitStack() as stack:
         sources = []
         for name in settings.inputs:
-            source = open_source(name, settings.encoding, mail)
+            source = open_source(name, settings.encoding, reading)
             stack.callback(source.close)
             sources.append(source)
         try:
@@ -192,15 +192,14 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
         job.extremes = ExtremesSeen()
         watchers.append(job.extremes)
     listed = _list_listings(settings)
-    table_format = "" if preview else find_format(settings.output, settings.format)
-    formats = [(made, find_format(path)) for path, made in listed]
-    renderer = Renderer(table_format, formats, is_parted=settings.apart is not None)
-    paths = [settings.output] * renderer.has_table
-    paths += [settings.apart] * (settings.apart is not None)
-    paths += [path for path, _ in listed]
+    form = find_format(settings.output, settings.format)
+    tables = [] if preview else [(form, settings.output)]
+    tables += [(form, settings.apart)] if settings.apart is not None else []
+    has_heading = job.comb.steps[-1].makes_lines
+    renderer = Renderer(tables, listed, settings.writing, has_heading=has_heading)
     outputs = None
     try:
-        outputs = Outputs(renderer, paths, is_streamed=settings.stream)
+        outputs = Outputs(renderer, is_streamed=settings.stream)
         with _show_progress(job) as progress:
             for source in job.sources:
                 try:
@@ -252,14 +251,14 @@ def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
     ]
 
 
-def _list_listings(settings: JobSettings) -> list[tuple[Path, Listing]]:
+def _list_listings(settings: JobSettings) -> list[tuple[Listing, Path]]:
     """Return what is listed beside the table, and where."""
     if settings.snags is None and settings.ledger is None:
         return []
     from wetcomb.files.listings import LedgerListing, SnagListing
 
     asked = ((settings.snags, SnagListing()), (settings.ledger, LedgerListing()))
-    return [(path, listing) for path, listing in asked if path is not None]
+    return [(listing, path) for path, listing in asked if path is not None]
 
 
 def _run_source(
@@ -290,7 +289,7 @@ def _run_source(
         is_continued=bool(names_before),
         max_record=job.settings.memory and job.settings.memory << 20,
     )
-    is_alone = bool(watchers) or not job.comb.part.is_whole
+    is_alone = bool(watchers) or not job.comb.part.is_whole or outputs.renderer.is_whole
     n_helpers = 0 if is_alone else count_helpers(run, source, job.settings.processes)
     if n_helpers > 0:
         from wetcomb.jobs.crew import Crew

@@ -16,8 +16,8 @@ from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.table import Table, take_records
-from wetcomb.files.columns import CellGrid, Layout, build_grid, list_names
-from wetcomb.files.formats.table import make_writer
+from wetcomb.files.columns import CellGrid, Layout, build_grid, list_names, list_types
+from wetcomb.files.formats.table import Writing, find_format, make_writer
 from wetcomb.files.formats.writer import Writer
 from wetcomb.files.sinks import Sink, Stream
 from wetcomb.files.source import Source
@@ -43,20 +43,35 @@ class Renderer:
 
     Where records that do not fit go apart, they are a table of their own, behind the first.
 
+    Parameters
+    ----------
+    tables : the format of the table and where it goes; behind it those of the records that do
+        not fit, where they go apart
+    listings : what is listed beside it, and where
+    writing : how the tables are written where a mark parts their values
+    has_heading : the name of the only column is the first line of a text
+
     Attributes
     ----------
     ledger : what was put in, and what was written
+    paths : where each output goes
     """
 
     def __init__(
-        self, table_format: str, listings: Sequence[tuple[Listing, str]], *, is_parted: bool = False
+        self,
+        tables: Sequence[tuple[str, Path | None]],
+        listings: Sequence[tuple[Listing, Path]],
+        writing: Writing,
+        *,
+        has_heading: bool = False,
     ) -> None:
         self.ledger = Ledger()
         self._tables = [
-            _TableRenderer(make_writer(table_format), self)
-            for _ in range(1 + is_parted if table_format else 0)
+            _TableRenderer(make_writer(name, path, writing, has_heading=has_heading), self)
+            for name, path in tables
         ]
-        self._listings = [(listing, make_writer(name)) for listing, name in listings]
+        self._listings = [(made, make_writer(find_format(path), path)) for made, path in listings]
+        self.paths = [*(path for _, path in tables), *(path for _, path in listings)]
 
     def begin_again(self) -> None:
         """Forget that anything was rendered."""
@@ -96,7 +111,7 @@ class Renderer:
             parts.append(writer.write_rows(listing.list_doubts(doubts, source)))
         return parts
 
-    def render_ends(self) -> list[bytes]:
+    def render_ends(self) -> list[bytes | memoryview]:
         """Return what ends each output."""
         writers = [table.writer for table in self._tables]
         return [writer.write_end() for writer in [*writers, *(w for _, w in self._listings)]]
@@ -113,13 +128,25 @@ class Renderer:
         taken, self.ledger = self.ledger, Ledger()
         for table in self._tables:
             taken.output += table.writer.cell_characters
-            table.writer.cell_characters = 0
+            taken.put_in.update(table.writer.put_in)
+            table.writer.cell_characters, table.writer.put_in = 0, {}
         return taken
 
     @property
     def first(self) -> _TableRenderer | None:
         """What makes the table; None where there is none."""
         return self._tables[0] if self._tables else None
+
+    def close(self) -> None:
+        """Leave nothing of what was put aside."""
+        for writer in [*(table.writer for table in self._tables), *(w for _, w in self._listings)]:
+            writer.close()
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether the bytes of some output come all at its end."""
+        writers = [*(table.writer for table in self._tables), *(w for _, w in self._listings)]
+        return any(writer.is_whole for writer in writers)
 
     @property
     def has_table(self) -> bool:
@@ -143,7 +170,7 @@ class _TableRenderer:
         ledger, heading = self._owner.ledger, b""
         if not self.has_heading:
             names = list_names(table.names, layout)
-            heading = self.writer.write_heading(names)
+            heading = self.writer.write_heading(names, list_types(table, layout))
             is_again = self is not self._owner.first
             ledger.put_in["names"] += sum(map(len, names[0 if is_again else len(table.names) :]))
             self.has_heading = True
@@ -187,9 +214,7 @@ class Outputs:
     is left to it.
     """
 
-    def __init__(
-        self, renderer: Renderer, paths: Sequence[Path | None], *, is_streamed: bool = False
-    ) -> None:
+    def __init__(self, renderer: Renderer, *, is_streamed: bool = False) -> None:
         self.renderer, self.ledger = renderer, Ledger()
         self._is_streamed = is_streamed
         self._held: list[tuple[Batch, Layout, str]] = []
@@ -197,7 +222,7 @@ class Outputs:
         self._waiting: list[Future[None]] = []
         self._sinks: list[Sink] = []
         try:
-            for path in paths:
+            for path in renderer.paths:
                 self._open(path)
             self._n_rendered = len(self._sinks)
             self.lay(renderer.render_headings())
@@ -219,7 +244,7 @@ class Outputs:
         """Return the SHA-256 of the table as it is written."""
         return self._sinks[0].find_digest()
 
-    def lay(self, parts: Sequence[bytes]) -> None:
+    def lay(self, parts: Sequence[bytes | memoryview]) -> None:
         """Take what was rendered, output by output."""
         for sink, part in zip(self._sinks[: self._n_rendered], parts, strict=True):
             sink.write(part)
@@ -277,5 +302,6 @@ class Outputs:
         """Leave nothing behind."""
         if self._behind is not None:
             self._behind.shutdown(cancel_futures=True)
+        self.renderer.close()
         for sink in self._sinks:
             sink.discard()

@@ -8,6 +8,7 @@ from pathlib import Path
 import msgspec
 
 from wetcomb.core.errors import UsageError
+from wetcomb.files.formats.table import Writing
 
 __all__ = ["JobSettings"]
 
@@ -30,6 +31,10 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     output: Path | None = None
     format: str = ""
     force: bool = False
+    write_delimiter: str = ""
+    write_line_ends: str = ""
+    write_mark: bool = False
+    guard_formulas: bool = False
     missing_as: str = ""
     with_source: bool = False
     no_source_file: bool = False
@@ -69,6 +74,13 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError("--sheet shows one text beside its table; hand in one input at a time")
         if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
             raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
+
+    @property
+    def writing(self) -> Writing:
+        """How values parted by a mark are written."""
+        return Writing(
+            self.write_delimiter, self.write_line_ends, self.write_mark, self.guard_formulas
+        )
 
     @property
     def apart(self) -> Path | None:

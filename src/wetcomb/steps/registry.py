@@ -10,6 +10,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.glue.options import Glue
 from wetcomb.steps.lines.options import Lines
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.realign.options import Realign
@@ -21,11 +22,11 @@ from wetcomb.steps.wash.options import Wash
 if TYPE_CHECKING:
     from wetcomb.core.batch import StepRun
 
-__all__ = ["STEPS", "Clean", "Lines", "Pull", "Realign", "Split", "Unwrap", "Wash", "begin"]
+__all__ = ["STEPS", "Clean", "Glue", "Lines", "Pull", "Realign", "Split", "Unwrap", "Wash", "begin"]
 
 #: Every step by its name, in the order they mostly follow each other.
 STEPS: dict[str, type[Step]] = {
-    step.name: step for step in (Wash, Unwrap, Split, Pull, Realign, Clean, Lines)
+    step.name: step for step in (Wash, Unwrap, Split, Pull, Realign, Clean, Glue, Lines)
 }
 
 

@@ -57,9 +57,14 @@ class Option(msgspec.Struct, frozen=True):
     limits: tuple[int | None, int | None]
 
     @property
+    def key(self) -> str:
+        """What it is called in a comb: its name, without what keeps that apart from a word of Python's."""
+        return self.name.rstrip("_")
+
+    @property
     def flag(self) -> str:
         """The long option of the command line."""
-        return "--" + self.name.replace("_", "-")
+        return "--" + self.key.replace("_", "-")
 
     @property
     def value_type(self) -> Any:
@@ -194,6 +199,11 @@ class Step(
     def as_printed(self) -> Step:
         """Return this step with all columns of the text, as they are printed."""
         return self
+
+    @property
+    def makes_lines(self) -> bool:
+        """Whether its one column is text whose first line is the column's name."""
+        return False
 
     @property
     def is_tied(self) -> bool:

@@ -41,6 +41,7 @@ _FEWEST = 3  # values that say nothing together
 _RARER = (" | ", " / ", " – ", " — ")  # that hardly ever stand within a value
 _MARKS = (": ", "; ", " | ", " / ", " – ", " - ")
 _INSIDE = 12.0  # one of these within every value: it parts two
+_LEADS_IN, _TWICE = 48.0, 2  # words before the first value that are none of it
 _RUN = re.compile(r"([^\w\s])\1{3,}")
 _LINE_ENDS = re.compile(r"\r\n|\n|\r")
 
@@ -280,7 +281,7 @@ class Made:
             yield columns.price(values) + _GAP * gaps
             mark = _LEAD.match(values[0]) if len(values) > 1 else None
             yield _LED * (mark is not None and all(v.startswith(mark[0]) for v in values))
-            yield _INSIDE * _holds_mark(values)
+            yield _INSIDE * _holds_mark(values) + _LEADS_IN * _leads_in(values)
 
     def _list_lines_of(self, column: int) -> Iterator[str]:
         """Yield what a column has on each line."""
@@ -365,6 +366,14 @@ def _holds_mark(values: Sequence[str]) -> bool:
         if most == 1 and (mark in _RARER or number == len(values)):
             return True
     return False
+
+
+def _leads_in(values: Sequence[str]) -> bool:
+    """Return whether all of several values hold a mark once, and the first twice: words lead in to the list."""
+    if len(values) <= _FEWEST:
+        return False
+    counts = ([value.count(mark) for value in values] for mark in _MARKS[:2])
+    return any(first == _TWICE and set(others) == {1} for first, *others in counts)
 
 
 def _shorten(text: str) -> str:

@@ -29,6 +29,7 @@ _LIKE = 14.0  # a name that looks like the figures below it
 _OVER, _MOST_OVER, _MOSTLY = 8.0, 20.0, 0.6  # what a name over figures speaks for itself
 _TWICE, _LACKING, _SEVERAL = 30.0, 6.0, 4.0  # two of one name, one too few, several lines of them
 _LONGEST = 4  # bytes of a character
+_PARTING, _MOST = (": ", "; "), 0.9  # marks that part what stands in a value, in how many of them
 _TOP = 8  # records that a name is held against
 
 
@@ -67,7 +68,7 @@ def price_names(batch: Batch, steps: Sequence[Step], lines: Sequence[str], token
     bits += _TORN * sum(is_torn(batch, source) for source in batch.name_sources)
     kinds = [_hold_against_below(table, column, name) for column, name in enumerate(names)]
     bits += _LIKE * kinds.count("like") - min(_MOST_OVER, _OVER * kinds.count("over"))
-    bits += _SWALLOWED * takes_in_record(table)
+    bits += _SWALLOWED * (takes_in_record(table) or _is_sentence(table))
     return bits + _SEVERAL * (len(lines) > 1)
 
 
@@ -96,6 +97,18 @@ def takes_in_record(table: Table) -> bool:
     ends = [name.split()[-1] if " " in name else "" for name in table.names]
     taken = [_hold_against_below(table, k, end) == "like" for k, end in enumerate(ends) if end]
     return len(taken) > 1 and sum(taken) >= _MOSTLY * len(table.names)
+
+
+def _is_sentence(table: Table) -> bool:
+    """Return whether a name holds a mark within as the values below it do: it is the first of them."""
+    for column, name in enumerate(table.names):
+        below = [table.value(row, column) or "" for row in range(min(table.n_records, _TOP))]
+        if len(below) > 1 and any(
+            mark in name and sum(mark in value for value in below) >= _MOST * len(below)
+            for mark in _PARTING
+        ):
+            return True
+    return False
 
 
 def _hold_against_below(table: Table, column: int, name: str) -> str:

@@ -25,7 +25,7 @@ class JsonLines(Writer):
         super().__init__()
         self._keys: list[bytes] = []
 
-    def write_heading(self, names: Sequence[str]) -> bytes:
+    def write_heading(self, names: Sequence[str], types: Sequence[str] = ()) -> bytes:
         self._keys = [json.dumps(name, ensure_ascii=False).encode() + b": " for name in names]
         self.cell_characters += sum(map(len, names))
         return b""

@@ -14,7 +14,7 @@ __all__ = ["Markdown"]
 class Markdown(Writer):
     """A pipe table for people: bars escaped, line breaks as `<br>`; a value an entry."""
 
-    def write_heading(self, names: Sequence[str]) -> bytes:
+    def write_heading(self, names: Sequence[str], types: Sequence[str] = ()) -> bytes:
         return self._write_line(names) + b"|" + b" --- |" * len(names) + b"\n"
 
     def write_rows(self, grid: CellGrid) -> bytes:

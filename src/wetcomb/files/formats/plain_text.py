@@ -16,15 +16,19 @@ __all__ = ["PlainText"]
 
 
 class PlainText(Writer):
-    """A line for each record, without a heading; a table of one column."""
+    """A line for each record, of a table of one column; its name first, where that is part of the text."""
 
-    def write_heading(self, names: Sequence[str]) -> bytes:
+    def __init__(self, has_heading: bool) -> None:
+        super().__init__()
+        self._has_heading = has_heading
+
+    def write_heading(self, names: Sequence[str], types: Sequence[str] = ()) -> bytes:
         if len(names) != 1:
             raise UsageError(
                 f"a text file holds lines, but there are {len(names)} columns ({', '.join(names[:6])}); name a file that ends in .csv, or take one column"
             )
-        self.cell_characters += len(names[0])  # it is told in the account alone
-        return b""
+        self.cell_characters += len(names[0])  # else it is told in the account alone
+        return names[0].encode() + b"\n" if self._has_heading else b""
 
     def write_rows(self, grid: CellGrid) -> bytes:
         if not grid.starts.size:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
 from wetcomb.core.errors import UsageError
 
 if TYPE_CHECKING:
+    from wetcomb.files.formats.delimited import Style
     from wetcomb.files.formats.writer import Writer
 
-__all__ = ["FORMATS", "Format", "find_format", "make_writer"]
+__all__ = [
+    "FORMATS", "LINE_ENDS", "WRITE_DELIMITERS", "Format", "Writing", "find_format", "make_writer",
+]  # fmt: skip
 
 
 class Format(msgspec.Struct, frozen=True):
@@ -23,23 +26,60 @@ class Format(msgspec.Struct, frozen=True):
     ----------
     endings : of the files that are written in it
     writer : where the class is that writes it, as module:name in this folder
-    settings : what tells it from others of the same class
+    needs : what its class is given: "style", how values are parted, "title", what the table is
+        called, "target", where the file is to stand, "heading", whether a text begins with one
+    delimiter : what parts values, where a mark does
     """
 
     endings: tuple[str, ...]
     writer: str
-    settings: tuple[bytes, ...] = ()
+    needs: tuple[str, ...] = ()
+    delimiter: bytes = b""
 
 
 #: Every format by its name; the first is written where nothing says otherwise.
 FORMATS = {
-    "csv": Format((".csv",), "delimited:Delimited", (b",",)),
-    "tsv": Format((".tsv", ".tab"), "delimited:Delimited", (b"\t",)),
+    "csv": Format((".csv",), "delimited:Delimited", ("style",), b","),
+    "tsv": Format((".tsv", ".tab"), "delimited:Delimited", ("style",), b"\t"),
     "jsonl": Format((".jsonl", ".ndjson"), "json_lines:JsonLines"),
     "md": Format((".md",), "markdown:Markdown"),
-    "txt": Format((".txt", ".text"), "plain_text:PlainText"),
+    "html": Format((".html", ".htm"), "page:Page", ("title",)),
+    "xlsx": Format((".xlsx",), "workbook:Workbook", ("title",)),
+    "parquet": Format((".parquet",), "parquet:Parquet", ("title",)),
+    "sqlite": Format((".sqlite", ".sqlite3", ".db"), "database:Database", ("title", "target")),
+    "txt": Format((".txt", ".text"), "plain_text:PlainText", ("heading",)),
 }
-_USUAL = "csv"
+#: What may part values instead, by the words it is asked for with.
+WRITE_DELIMITERS = {"comma": b",", "semicolon": b";", "tab": b"\t", "pipe": b"|"}
+LINE_ENDS = {"lf": b"\n", "crlf": b"\r\n"}
+_USUAL, _UNTITLED = "csv", "records"
+
+
+class Writing(msgspec.Struct, frozen=True):
+    """How values parted by a mark are written for whoever opens the file.
+
+    Attributes
+    ----------
+    delimiter, line_ends : words of `WRITE_DELIMITERS` and `LINE_ENDS`; the usual ones if empty
+    mark : a byte-order mark in front
+    guards : values that a spreadsheet could take for formulas get an apostrophe in front
+    """
+
+    delimiter: str = ""
+    line_ends: str = ""
+    mark: bool = False
+    guards: bool = False
+
+    def make_style(self, usual: bytes) -> Style:
+        """Return the style of a format that parts values by a mark."""
+        from wetcomb.files.formats.delimited import Style
+
+        return Style(
+            WRITE_DELIMITERS[self.delimiter] if self.delimiter else usual,
+            LINE_ENDS[self.line_ends or "lf"],
+            b"\xef\xbb\xbf" if self.mark else b"",
+            self.guards,
+        )
 
 
 def find_format(path: Path | None, stated: str = "") -> str:
@@ -62,9 +102,36 @@ def find_format(path: Path | None, stated: str = "") -> str:
     )
 
 
-def make_writer(name: str) -> Writer:
-    """Return a writer of a format, for one table."""
-    one = FORMATS[name]
+def make_writer(
+    name: str,
+    target: Path | None = None,
+    writing: Writing | None = None,
+    *,
+    has_heading: bool = False,
+) -> Writer:
+    """Return a writer of a format, for one table.
+
+    Parameters
+    ----------
+    target : where it goes; a table that has a name is called after it
+    has_heading : the name of the only column is the first line of a text
+
+    Raises
+    ------
+    UsageError : what the format needs is not installed, or it parts no values by a mark
+    """
+    one, writing = FORMATS[name], writing or Writing()
+    if writing != Writing() and not one.delimiter:
+        raise UsageError(
+            f"--write-delimiter, --write-line-ends, --write-mark and --guard-formulas are about csv and tsv, and {name} is written"
+        )
+    given: dict[str, Any] = {
+        "style": writing.make_style(one.delimiter),
+        "title": target.stem if target is not None else _UNTITLED,
+        "target": target,
+        "heading": has_heading,
+    }
     module, kind = one.writer.split(":")
-    writer: Writer = getattr(import_module(f"wetcomb.files.formats.{module}"), kind)(*one.settings)
+    made = getattr(import_module(f"wetcomb.files.formats.{module}"), kind)
+    writer: Writer = made(*[given[need] for need in one.needs])
     return writer

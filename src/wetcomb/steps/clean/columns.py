@@ -8,11 +8,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from wetcomb.core.batch import NameSource
+from wetcomb.core.cell_charges import charge_cells
 from wetcomb.core.errors import UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.table import Table
 from wetcomb.steps.clean.converting import Find
-from wetcomb.steps.clean.edits import charge_cells
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.clean.written import read_named
 

@@ -15,12 +15,12 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bytes, Ints, list_positions, spread
 from wetcomb.core.ledger import Charge
-from wetcomb.core.table import MISSING, Table
+from wetcomb.core.table import Table
 from wetcomb.core.text import Text
 from wetcomb.match.digests import Reader
 
 __all__ = [
-    "Cut", "Edited", "Kinds", "charge_cells", "edit_column", "list_kinds", "put_forms", "put_kinds",
+    "Cut", "Edited", "Kinds", "edit_column", "list_kinds", "put_forms", "put_kinds",
 ]  # fmt: skip
 
 Span = tuple[int, int]
@@ -230,16 +230,3 @@ def _set_cells(table: Table, column: int, rows: Ints, starts: Ints, ends: Ints) 
     new_starts, new_ends = table.starts.copy(), table.ends.copy()
     new_starts[rows, column], new_ends[rows, column] = starts, ends
     return replace(table, starts=new_starts, ends=new_ends, surplus=None)
-
-
-def charge_cells(table: Table, rows: Ints, columns: Sequence[int], reason: str) -> list[Charge]:
-    """Return the source of cells, as dropped."""
-    starts, ends = (
-        table.starts[:, columns].astype(np.int64),
-        table.ends[:, columns].astype(np.int64),
-    )
-    mine = starts[rows].ravel(), ends[rows].ravel()
-    real = (mine[0] != MISSING) & (mine[1] > mine[0])
-    begins, stops = mine[0][real], mine[1][real]
-    found = table.text.find_sources(begins, stops)
-    return [Charge(reason, found.starts, found.ends)] if found.starts.size else []

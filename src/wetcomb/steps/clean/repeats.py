@@ -135,7 +135,9 @@ class Repeats:
         if 2 * self._n_records > self._places.size:
             n_places = 1 << (2 * self._n_records - 1).bit_length()
             kept = self._places[self._places != _FREE].astype(np.int64)
-            self._places = np.full(n_places, _FREE, np.int64 if n_places > _MANY else np.int32)
+            self._places = np.full(n_places, _FREE, np.int32)
+            if n_places > _MANY:
+                self._places = self._places.astype(np.int64)
             self._settle(np.sort(kept))
 
     def _settle(self, numbers: Ints) -> Ints:

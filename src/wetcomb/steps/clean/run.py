@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from wetcomb.core.arrays import Bools
 from wetcomb.core.batch import Batch, StepRun, Told
+from wetcomb.core.cell_charges import charge_cells
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.ledger import Charge
 from wetcomb.core.shared_cells import tell_apart
@@ -18,7 +19,7 @@ from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.carrying import Carrier
 from wetcomb.steps.clean.columns import Columns
 from wetcomb.steps.clean.converting import Converter
-from wetcomb.steps.clean.edits import charge_cells, edit_column
+from wetcomb.steps.clean.edits import edit_column
 from wetcomb.steps.clean.fixing import Fixer
 from wetcomb.steps.clean.marks import (
     make_letters,

@@ -1,0 +1,129 @@
+"""A table in a database file (SQLite, format 3), written in one transaction.
+
+The table is called after its file. In a database that is there already it takes the place of the
+table of that name, and the others stay. Text is TEXT; what a step converted to numbers and days is
+declared as such: numbers are kept exactly up to fifteen digits, days as ISO 8601.
+"""
+
+from __future__ import annotations
+
+import re
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, ClassVar
+
+from wetcomb.core.errors import OutputError
+from wetcomb.files.columns import CellGrid
+from wetcomb.files.formats.writer import WholeWriter, list_values, map_file, part_rows
+
+__all__ = ["Database"]
+
+_MOST_COLUMNS, _MOST_DIGITS = 2000, 15
+_DECLARED = {"": "TEXT", "number": "NUMERIC", "date": "DATE", "date-time": "DATETIME"}
+_NUMBER = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
+_MOST_WHOLE = 18  # digits that a whole number of 64 bits has room for
+
+
+class Database(WholeWriter):
+    """One table of a database."""
+
+    what: ClassVar[str] = "a database"
+
+    def __init__(self, title: str, target: Path | None) -> None:
+        super().__init__(title)
+        self._folder = tempfile.TemporaryDirectory(prefix="wetcomb-")
+        self._path = Path(self._folder.name) / "table"
+        if target is not None and target.is_file() and target.stat().st_size:
+            shutil.copyfile(target, self._path)
+        self._target = target
+        # the thread that writes is not the one that began
+        self._base = sqlite3.connect(self._path, isolation_level=None, check_same_thread=False)
+        self._order = ""
+
+    def write_heading(self, names: Sequence[str], types: Sequence[str] = ()) -> bytes:
+        """Make the table."""
+        super().write_heading(names, types)
+        self.check_names(fold=True)
+        if len(names) > _MOST_COLUMNS:
+            raise OutputError(
+                f"a database has {_MOST_COLUMNS:,} columns at most, and there are {len(names):,}; write csv or parquet, or leave some out (clean --only)"
+            )
+        table = _quote(self.title)
+        columns = ", ".join(
+            f"{_quote(name)} {_DECLARED[kind]}"
+            for name, kind in zip(self.names, self.types, strict=True)
+        )
+        self._do("PRAGMA journal_mode = OFF")  # it is a copy; the file is laid down whole
+        self._do("PRAGMA synchronous = OFF")
+        self._do("BEGIN")
+        self._do(f"DROP TABLE IF EXISTS {table}")
+        self._do(f"CREATE TABLE {table} ({columns})")
+        self._order = f"INSERT INTO {table} VALUES ({', '.join('?' * len(names))})"
+        return b""
+
+    def write_rows(self, grid: CellGrid) -> bytes:
+        """Write some records."""
+        values, size = list_values(grid)
+        self.cell_characters += size
+        n_rows, n_columns = grid.starts.shape
+        made: list[Any] = values
+        for column, kind in enumerate(self.types):
+            if kind == "number":
+                make = self._make_number(column)
+                mine = values[column::n_columns]
+                made[column::n_columns] = [v and make(v, row) for row, v in enumerate(mine)]
+        if n_rows:
+            self._base.executemany(self._order, part_rows(made, n_columns))
+        self.n_rows += n_rows
+        return b""
+
+    def write_end(self) -> memoryview:
+        """Return the whole file."""
+        if not self._order:
+            self.write_heading(["records"])
+        self._do("COMMIT")
+        self._base.close()
+        with self._path.open("rb") as file:
+            laid = map_file(file)
+        self.close()
+        return laid
+
+    def close(self) -> None:
+        """Take the copy away."""
+        self._base.close()
+        self._folder.cleanup()
+
+    def _do(self, order: str) -> None:
+        try:
+            self._base.execute(order)
+        except sqlite3.Error as error:
+            if self._target is not None and self._path.stat().st_size and "not a database" in str(error):  # fmt: skip
+                raise OutputError(
+                    f"{self._target}: this file is there already and is no database; name another, or take it away first"
+                ) from error
+            raise OutputError(f"a table {self.title!r} cannot be made in a database: {error}") from error  # fmt: skip
+
+    def _make_number(self, column: int) -> Callable[[str, int], str | int | float]:
+        """Return what makes a number of a text; what did not convert stays text."""
+
+        def make(value: str, row: int) -> str | int | float:
+            if not _NUMBER.fullmatch(value):
+                return value
+            n_digits = len(value.replace(".", "").lstrip("-0"))
+            if "." not in value and n_digits <= _MOST_WHOLE:
+                return int(value)
+            if n_digits > _MOST_DIGITS:
+                raise self.refuse(
+                    column, row, value,
+                    f"has more digits than the {_MOST_DIGITS} that a database keeps; leave the column as text",
+                )  # fmt: skip
+            return float(value)
+
+        return make
+
+
+def _quote(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'
