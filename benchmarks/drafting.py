@@ -64,12 +64,17 @@ class Outcome(msgspec.Struct):
 
 
 def read_rows(table: Table) -> list[tuple[str, ...]]:
-    """Return the records with their surplus, blanks at the edges of values taken off."""
+    """Return the records with their surplus, blanks at the edges of values taken off, any line end as LF."""
     rows = []
     for number, row in enumerate(table.rows()):
         rest = table.rest(number) or ""
-        rows.append((*((value or "").strip() for value in row), *([rest] if rest else [])))
+        rows.append((*map(read_value, row), *([read_value(rest)] if rest else [])))
     return rows
+
+
+def read_value(value: str | None) -> str:
+    """Return a value as it is compared."""
+    return (value or "").replace("\r\n", "\n").replace("\r", "\n").strip()
 
 
 def judge(sample: Sample) -> Outcome:
@@ -82,7 +87,7 @@ def judge(sample: Sample) -> Outcome:
         seconds = time.process_time() - start
         return Outcome(sample.name, sample.layout, sample.wears, 0.0, False, False, REASONS[2], 0, seconds)  # fmt: skip
     seconds = time.process_time() - start
-    rows, true = read_rows(table), [tuple(value.strip() for value in row) for row in sample.rows]
+    rows, true = read_rows(table), [tuple(map(read_value, row)) for row in sample.rows]
     missing = Counter(true) - Counter(rows)
     right = len(true) - missing.total()
     is_named = not sample.names or [*table.names] == sample.names

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 __all__ = [
-    "ABOUT", "LONGEST_HEAD", "Head", "HeadName", "find_heads", "is_inner_head", "is_technical", "iterate_heads",
+    "ABOUT", "LONGEST_HEAD", "Head", "HeadName", "find_heads", "is_inner_head", "is_of_mail", "is_technical", "iterate_heads",
     "may_be_of_head", "read_head_line",
 ]  # fmt: skip
 
@@ -45,6 +45,8 @@ _TECHNICAL = frozenset(
 _WRITTEN = re.compile(
     rb"(?:wrote|writes|schrieb|a \xc3\xa9crit|escribi\xc3\xb3|ha scritto|schreef|skrev|napisa\xc5\x82)\b.{0,40}:\s*$"
 )
+#: Those of them that are words of other kinds too.
+_WORDS = frozenset(["a", "an", "da", "de", "do", "od", "data", "date", "datum", "дата", "van", "à"])
 _FEWEST = 3  # lines of a head
 LONGEST_HEAD = 200
 
@@ -141,6 +143,13 @@ def is_inner_head(lines: Sequence[bytes], first: int) -> bool:
 def may_be_of_head(line: bytes) -> bool:
     """Return whether a line is a name and its value, or goes on with one."""
     return _LINE.match(line) is not None or _FOLDED.match(line) is not None
+
+
+def is_of_mail(line: bytes) -> bool:
+    """Return whether a line by itself says that it is a mail's: who, to whom, about what; or who wrote."""
+    found = read_head_line(line)
+    is_head = found is not None and found[0] in _NAMES - _WORDS
+    return is_head or _WRITTEN.search(line) is not None
 
 
 def _find_start(lines: Sequence[bytes], names: Sequence[HeadName]) -> int | None:

@@ -17,6 +17,7 @@ from wetcomb.drafts.pricing.names import is_torn
 from wetcomb.drafts.pricing.terms import find_common_start
 from wetcomb.drafts.proposals.surroundings import find_recurring
 from wetcomb.match.lines import match_line
+from wetcomb.match.mail_heads import is_of_mail
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.match.shapes import TYPED, find_shape
 from wetcomb.steps.split.options import Split
@@ -179,6 +180,7 @@ def _find_cut_off(seen: Drafted) -> Iterator[Raised]:
     if main is None or not (main.per_record or main.column_by_column):
         return
     left = [line for line in (*seen.before, *seen.behind) if line.strip()]
+    left = [line for line in left if not is_of_mail(line.encode())]
     n_fields = len(seen.table.names)
     is_block = main.per_record and n_fields > 2 and abs(len(left) - n_fields) < 2
     least = seen.table.n_records if main.column_by_column else n_fields

@@ -16,6 +16,7 @@ from wetcomb.drafts.doubts.seen import Column, Drafted, Raised
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun, name_cut
 from wetcomb.drafts.trial import try_split
+from wetcomb.match.mail_heads import is_of_mail
 from wetcomb.match.numbers import read_number
 from wetcomb.match.shapes import TYPED
 from wetcomb.steps.split.options import Split
@@ -84,7 +85,8 @@ def find_cut_doubts(seen: Drafted) -> Iterator[Raised]:
     if seen.weighed is not None and seen.was_cut:
         yield from _look_at_prices(seen)
     yield from find_search_doubts(seen)
-    is_one = seen.split.wrapped or seen.split.group or seen.split.outline_level
+    is_blocks = seen.split.stacked or seen.split.column_by_column  # that make one table
+    is_one = is_blocks or seen.split.wrapped or seen.split.group or seen.split.outline_level
     if seen.n_tables > 1 and not is_one and len(seen.steps) == 1:
         said = f"{seen.n_tables} tables stand in the text, and the lines of all are taken as one"
         yield Raised(Doubt("several-tables", said))
@@ -296,7 +298,9 @@ def _find_common_head(values: set[str]) -> str:
 
 def _find_outside(seen: Drafted) -> Iterator[Raised]:
     """Look at the lines left out beside the table: they go on with it, or would be cut alike."""
-    above, below = seen.before[-_NEAR:], seen.behind[:_NEAR]
+    before = [line for line in seen.before if not is_of_mail(line.encode())]
+    behind = [line for line in seen.behind if not is_of_mail(line.encode())]
+    above, below = before[-_NEAR:], behind[:_NEAR]
     least = max(2, 0.6 * len(seen.table.names))
     alike = [line for line in (*above, *below) if _count_fields(line, seen.split) >= least]
     alike += [
@@ -306,7 +310,7 @@ def _find_outside(seen: Drafted) -> Iterator[Raised]:
     marks = seen.split.literals if len(seen.table.names) > _FEW_MARKS else ()
     alike += [
         line
-        for line in (*seen.before[-_FAR:], *seen.behind[:_FAR])
+        for line in (*before[-_FAR:], *behind[:_FAR])
         if any(mark.strip() and line.count(mark) + 1 == len(seen.table.names) for mark in marks)
     ]
     if alike:
