@@ -25,6 +25,7 @@ if TYPE_CHECKING:
         WetCombError,
     )
     from wetcomb.core.table import Table
+    from wetcomb.drafts.calls import clean, glue, pull, realign, split, unwrap, wash
     from wetcomb.drafts.draft import draft
     from wetcomb.steps.clean.options import Clean
     from wetcomb.steps.glue.options import Glue
@@ -53,6 +54,13 @@ _HOMES = {
     "UsageError": "core.errors",
     "Wash": "steps.wash.options",
     "WetCombError": "core.errors",
+    "clean": "drafts.calls",
+    "glue": "drafts.calls",
+    "pull": "drafts.calls",
+    "realign": "drafts.calls",
+    "split": "drafts.calls",
+    "unwrap": "drafts.calls",
+    "wash": "drafts.calls",
     "draft": "drafts.draft",
     "load_comb": "combs.toml",
     "parse_comb": "combs.toml",
@@ -76,10 +84,17 @@ __all__ = [
     "UsageError",
     "Wash",
     "WetCombError",
+    "clean",
     "draft",
+    "glue",
     "load_comb",
     "parse_comb",
+    "pull",
+    "realign",
     "render_comb",
+    "split",
+    "unwrap",
+    "wash",
 ]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,6 +14,7 @@ from wetcomb.cli.shared import (
     add_hints,
     add_job_options,
     find_part,
+    first_of,
     quote_argument,
     read_settings,
     type_hints,
@@ -36,6 +38,7 @@ CSV in a pipe.
 
   wetcomb rebuild notices.txt -o notices.csv
   wetcomb rebuild next.txt --comb notices.comb.toml -o next.csv
+  wetcomb rebuild *.txt --comb notices.comb.toml -o tables/
 """
 
 
@@ -75,7 +78,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.comb is not None:
         return _run_comb(arguments)
     settings = read_settings(arguments)
-    with open_sources(settings) as sources:
+    with open_sources(first_of(settings)) as sources:
         from wetcomb.combs.part import part_blocks
         from wetcomb.drafts.draft import draft
 
@@ -94,6 +97,9 @@ def run(arguments: argparse.Namespace) -> int:
         )
         comb, settings = _stop(comb, settings, arguments.stop_after)
         comb = comb.hold(arguments.must)
+        if settings.folder is not None:
+            note = f"the comb was drafted from {sources[0].name}, and each of the others is held against it"
+            return _run_many(arguments, settings, comb, [note])
         next_command = _tell_next(arguments)
         return run_job(Job(settings, sources, comb, notes=comb.notes, next_command=next_command))
 
@@ -124,6 +130,9 @@ def _run_comb(arguments: argparse.Namespace) -> int:
     comb = load_comb(arguments.comb).hold(arguments.must)
     arguments.encoding = arguments.encoding or comb.encoding
     settings = read_settings(arguments)
+    if settings.folder is not None:
+        comb, settings = _stop(comb, settings, arguments.stop_after)
+        return _run_many(arguments, settings, comb, [f"by {arguments.comb}"])
     with open_sources(settings) as sources:
         doubts: tuple[Doubt, ...] = ()
         for source in sources:
@@ -135,6 +144,15 @@ def _run_comb(arguments: argparse.Namespace) -> int:
         comb, settings = _stop(replace(comb, doubts=doubts), settings, arguments.stop_after)
         base = arguments.comb.read_text(encoding="utf-8") if arguments.stop_after is None else ""
         return run_job(Job(settings, sources, comb, base, [f"by {arguments.comb}"]))
+
+
+def _run_many(
+    arguments: argparse.Namespace, settings: JobSettings, comb: Comb, notes: Sequence[str]
+) -> int:
+    """Run over each input by itself; return the exit status."""
+    from wetcomb.jobs.many import ManyJob, run_many
+
+    return run_many(ManyJob(settings, comb, not arguments.unchecked, notes))
 
 
 def _tell_misfit(misfit: str, comb: Path) -> int:

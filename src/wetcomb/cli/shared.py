@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -26,6 +27,7 @@ __all__ = [
     "add_other",
     "find_inputs",
     "find_part",
+    "first_of",
     "quote_argument",
     "read_settings",
     "type_hints",
@@ -145,9 +147,9 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     output.add_argument(
         "-o",
         "--output",
-        type=Path,
         metavar="FILE",
-        help="where to write the table; its ending says the format (clean.csv)",
+        help="where to write the table; its ending says the format (clean.csv)"
+        + "; DIR/: a table of each input, called after it" * (not is_step),
     )
     output.add_argument(
         "--format",
@@ -158,6 +160,11 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     )
     output.add_argument(
         "--force", action="store_true", help="replace files that are there already; never the input"
+    )
+    output.add_argument(
+        "--keep-old",
+        action="store_true",
+        help="with --force: keep the file that is replaced, as FILE.old-1 or the next that is free",
     )
     output.add_argument(
         "--stream",
@@ -277,10 +284,10 @@ def add_job_options(parser: Parser, step: type[Step] = Split, *, is_step: bool =
     group = add_other(parser)
     group.add_argument(
         "--account",
-        choices=("short", "full"),
+        choices=("short", "full", "json"),
         default="short",
         metavar="NAME",
-        help="how much is told at the end: short or full (short)",
+        help="what is told at the end: short, full, or json for programs (short)",
     )
     group.add_argument(
         "--processes",
@@ -356,9 +363,25 @@ def read_settings(arguments: argparse.Namespace) -> JobSettings:
     if given.get("snags") is not None:  # a file of that name is ./apart
         given["snags_apart"] = given["snags"] == "apart"
         given["snags"] = None if given["snags_apart"] else Path(given["snags"])
+    if given.get("output") is not None:
+        given |= _read_output(os.fspath(given["output"]), has_many=len(arguments.inputs) > 1)
     part = getattr(arguments, "part", None) or ""
     given["mail_part"] = part if not part.isdecimal() else ""
     return JobSettings(**given | {"inputs": find_inputs(arguments)})
+
+
+def first_of(settings: JobSettings) -> JobSettings:
+    """Return settings that read the first input only, where each makes a table of its own."""
+    from msgspec.structs import replace
+
+    return settings if settings.folder is None else replace(settings, inputs=settings.inputs[:1])
+
+
+def _read_output(text: str, *, has_many: bool) -> dict[str, Path | None]:
+    """Return where to write: a file, or a folder that takes a table of each input."""
+    path = Path(text)
+    is_folder = text.endswith(("/", os.sep)) or (has_many and path.is_dir())
+    return {"output": None, "folder": path} if is_folder else {"output": path}
 
 
 def find_inputs(arguments: argparse.Namespace) -> list[str]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from wetcomb.cli.parser import Parser, read_step_options
-from wetcomb.cli.shared import add_job_options, find_part, read_settings
+from wetcomb.cli.shared import add_job_options, find_part, first_of, read_settings
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.lines.options import Lines
 from wetcomb.steps.registry import STEPS
@@ -77,7 +77,7 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
         raise UsageError(f"--must is about a table, and {steps[-1].name} makes text")
     if steps[-1].makes == "text":
         steps, settings = write_lines(steps, settings)
-    with open_sources(settings) as sources:
+    with open_sources(first_of(settings)) as sources:
         source = sources[0]
         part = find_part(arguments, source.read_sample)
         sample, first_line = _read_sample(source, part) if needs_sample(steps) else (b"", 1)
@@ -91,6 +91,11 @@ def run_steps(arguments: argparse.Namespace, given: Sequence[Step]) -> int:
             comb = comb.fit(make_fits(*find_split(comb, sample)))
         comb = comb.hold(musts)
         notes = [*_tell_reading(arguments), *settled.notes]
+
+        if settings.folder is not None:
+            from wetcomb.jobs.many import ManyJob, run_many
+
+            return run_many(ManyJob(settings, comb, is_checked=False, notes=notes))
 
         def advise() -> Sequence[Advice]:
             from wetcomb.drafts.realign_advice import list_realign_advice

@@ -3,16 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wetcomb.core.arrays import Bytes, Ints, list_positions
+from wetcomb.core.arrays import Bytes, Ints, Spans, list_positions
+from wetcomb.core.decimals import measure_decimals
+from wetcomb.core.errors import UsageError
 
-__all__ = ["NotOfItsKind", "convert_strings", "make_strings"]
+if TYPE_CHECKING:
+    from wetcomb.core.table import Table
+
+__all__ = [
+    "NotOfItsKind",
+    "check_digits",
+    "convert_strings",
+    "find_digits",
+    "make_arrow",
+    "make_strings",
+]
 
 _MOST_DIGITS = 38  # of a decimal of 128 bits
-_POINT, _MINUS, _ZERO, _NINE = 0x2E, 0x2D, 0x30, 0x39
 
 
 class NotOfItsKind(ValueError):
@@ -29,19 +40,45 @@ class NotOfItsKind(ValueError):
         self.row, self.why = row, why
 
 
-def make_strings(data: Bytes, starts: Ints, ends: Ints) -> Any:
-    """Return spans as an array of strings, those that begin before the text as null."""
-    import pyarrow  # type: ignore[import-untyped,unused-ignore]
+def make_arrow(table: Table) -> Any:
+    """Return a table as one of pyarrow's; what no column could take is a last column `rest`."""
+    import pyarrow
 
-    is_there = starts >= 0
+    names, arrays = [*table.names], []
+    for column, kind in enumerate(table.types or [""] * len(names)):
+        spans = table.starts[:, column], table.ends[:, column]
+        strings = make_strings(table.text.data, *spans, is_text=not kind)
+        try:
+            digits = find_digits([strings]) if kind == "number" else (1, 0)
+            arrays.append(convert_strings(strings, kind, digits))
+        except NotOfItsKind as error:
+            raise UsageError(
+                f"column {names[column]!r}, record {error.row + 1:,}: {strings[error.row].as_py()!r} {error.why}, and a column of arrow is of one kind; leave the column as text"
+            ) from error
+    if table.has_rest:
+        arrays.append(make_strings(table.text.data, table.rest_starts, table.rest_ends))
+        names.append("rest")
+    return pyarrow.Table.from_arrays(arrays, names=names)
+
+
+def make_strings(
+    data: Bytes, starts: Ints | Spans, ends: Ints | Spans, *, is_text: bool = True
+) -> Any:
+    """Return spans as an array of strings, those that begin before the text as null; empty ones too, if it is no text."""
+    import pyarrow
+
+    starts, ends = starts.astype(np.int64), ends.astype(np.int64)
+    is_there = starts >= 0 if is_text else ends > np.maximum(starts, 0)
     sizes = np.where(is_there, ends - starts, 0)
     offsets = np.append(0, np.cumsum(sizes))
     if offsets[-1] > np.iinfo(np.int32).max:
         raise NotOfItsKind(0, "more text than an array holds")
-    laid = data[list_positions(starts[is_there], ends[is_there])]
+    if not is_there.all():
+        starts, ends = starts[is_there], ends[is_there]
+    laid = data.take(list_positions(starts, ends))
     mask = None if is_there.all() else pyarrow.py_buffer(np.packbits(is_there, bitorder="little"))
     buffers = [mask, pyarrow.py_buffer(offsets.astype(np.int32)), pyarrow.py_buffer(laid)]
-    return pyarrow.Array.from_buffers(pyarrow.utf8(), starts.size, buffers)
+    return pyarrow.Array.from_buffers(pyarrow.utf8(), is_there.size, buffers)
 
 
 def measure_numbers(strings: Any) -> tuple[int, int]:
@@ -55,23 +92,10 @@ def measure_numbers(strings: Any) -> tuple[int, int]:
     real = np.flatnonzero(ends > starts)
     if not real.size:
         return 1, 0
-    begins, stops = starts[real], ends[real]
-    places = list_positions(begins, stops)
-    signs, owners = data[places], np.repeat(np.arange(real.size), stops - begins)
-    points = np.flatnonzero(signs == _POINT)
-    is_minus = signs == _MINUS
-    good = (signs >= _ZERO) & (signs <= _NINE) | (signs == _POINT)
-    good |= is_minus & (places == begins[owners])
-    n_points = np.bincount(owners[points], minlength=real.size)
-    bad = n_points > 1
-    bad[owners[~good]] = True
-    bad[owners[points[(places[points] == begins[owners[points]]) | (places[points] + 1 == stops[owners[points]])]]] = True  # fmt: skip
-    if bad.any():
-        raise NotOfItsKind(int(real[bad.argmax()]), "is no number")
-    decimals = np.zeros(real.size, np.int64)
-    decimals[owners[points]] = stops[owners[points]] - places[points] - 1
-    whole = stops - begins - decimals - n_points - np.bincount(owners[is_minus], minlength=real.size)  # fmt: skip
-    return int(whole.max()), int(decimals.max())
+    found = measure_decimals(data, starts[real], ends[real])
+    if not found.is_one.all():
+        raise NotOfItsKind(int(real[found.is_one.argmin()]), "is no number")
+    return int(found.whole.max()), int(found.decimals.max())
 
 
 def _take_spans(strings: Any) -> tuple[Bytes, Ints, Ints]:
@@ -84,7 +108,7 @@ def _take_spans(strings: Any) -> tuple[Bytes, Ints, Ints]:
 
 
 def convert_strings(strings: Any, kind: str, digits: tuple[int, int]) -> Any:
-    """Return an array of texts as what they were converted to; empty ones are null.
+    """Return an array of texts as what they were converted to; none is empty where it is no text.
 
     Parameters
     ----------
@@ -96,23 +120,27 @@ def convert_strings(strings: Any, kind: str, digits: tuple[int, int]) -> Any:
     NotOfItsKind : one is none of its kind, or is too long
     """
     import pyarrow
-    from pyarrow import compute
 
     if not kind:
         return strings
-    filled = compute.if_else(compute.equal(strings, ""), None, strings)
     if kind == "number":
-        if sum(digits) > _MOST_DIGITS:
-            raise NotOfItsKind(
-                0, f"numbers of {sum(digits)} digits, and {_MOST_DIGITS} are the most"
-            )
-        return filled.cast(pyarrow.decimal128(max(1, sum(digits)), digits[1]))
+        check_digits(digits)
+        return strings.cast(pyarrow.decimal128(max(1, sum(digits)), digits[1]))
     made = pyarrow.date32() if kind == "date" else pyarrow.timestamp("s")
     try:
-        return filled.cast(made)
+        return strings.cast(made)
     except pyarrow.ArrowInvalid:
-        row = next(k for k, text in enumerate(filled.to_pylist()) if text and not _is(text, made))
+        row = next(k for k, text in enumerate(strings.to_pylist()) if text and not _is(text, made))
         raise NotOfItsKind(row, "is no day" if kind == "date" else "is no day with a time") from None  # fmt: skip
+
+
+def check_digits(digits: tuple[int, int]) -> None:
+    """Raise NotOfItsKind where a decimal of 128 bits cannot hold so many digits before and behind the point."""
+    if sum(digits) > _MOST_DIGITS:
+        raise NotOfItsKind(
+            0,
+            f"stands in a column that takes {sum(digits)} digits, and {_MOST_DIGITS} are the most",
+        )
 
 
 def _is(text: str, kind: Any) -> bool:

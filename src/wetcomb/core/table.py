@@ -101,6 +101,20 @@ class Table(msgspec.Struct, frozen=True, eq=False):
 
         return pandas.DataFrame(self.rows(), columns=list(self.names), dtype="object")
 
+    def to_arrow(self):  # type: ignore[no-untyped-def]  # pyarrow is no dependency of ours
+        """Return the table as one of pyarrow's: strings, and exact decimals and days where columns were converted.
+
+        Missing values are null; so are empty ones of converted columns.
+
+        Raises
+        ------
+        ImportError : pyarrow is not installed
+        UsageError : a column was converted, and one of its values did not convert
+        """
+        from wetcomb.core.arrow import make_arrow
+
+        return make_arrow(self)
+
     def find_column(self, name: str, flag: str = "--column") -> int:
         """Return the place of a column by its heading, or by its number counted from 1, for an option.
 

@@ -56,12 +56,17 @@ def check_target(target: Path, *, force: bool, inputs: Iterable[Path]) -> None:
 class Sink:
     """Takes bytes, keeps them out of sight, and lays them down at `commit`.
 
+    Parameters
+    ----------
+    keeps_old : the file that is replaced stays, as the next free NAME.old-1
+
     Raises
     ------
     OutputError : the bytes cannot be written; nothing is left behind
     """
 
-    def __init__(self, target: Path | None) -> None:
+    def __init__(self, target: Path | None, *, keeps_old: bool = False) -> None:
+        self._keeps_old = keeps_old
         self._target = target.resolve() if target is not None else None
         is_plain = self._target is not None and (
             self._target.is_file() or not self._target.exists()
@@ -115,6 +120,8 @@ class Sink:
                 self._temporary.chmod(_find_mode(self._target))
                 if fcntl is None:  # an open file cannot be renamed there
                     self._file.close()
+                if self._keeps_old:
+                    _keep_old(self._target)
                 self._temporary.replace(self._target)  # while it is locked: no other run has it
                 self._temporary = None
                 return
@@ -179,6 +186,27 @@ class Stream(Sink):
     def commit(self) -> None:
         """All has gone out already."""
         self.discard()
+
+
+def _keep_old(target: Path) -> None:
+    """Give a file that is to be replaced a second name, the next that is free; it is never without one."""
+    number = 1
+    while target.is_file():
+        kept = target.with_name(f"{target.name}.old-{number}")
+        try:
+            os.link(target, kept)
+        except FileExistsError:
+            number += 1
+        except OSError:  # a place that knows no second names
+            import shutil
+
+            while kept.exists():
+                number += 1
+                kept = target.with_name(f"{target.name}.old-{number}")
+            shutil.copy2(target, kept)
+            return
+        else:
+            return
 
 
 def _open_beside(target: Path) -> tuple[Path, int]:

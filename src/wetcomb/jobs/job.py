@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from wetcomb.files.listings import Listing
     from wetcomb.views.preview import Preview
 
-__all__ = ["Job", "has_color", "open_sources", "run_job"]
+__all__ = ["Job", "comb_texts", "find_status", "has_color", "open_sources", "run_job"]
 
 _MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
 _LARGE = 4 << 20  # bytes of input from which it pays to keep memory
@@ -114,18 +114,7 @@ def run_job(job: Job) -> int:
             sys.stdout, has_color=has_color(sys.stdout, is_plain=settings.no_color)
         )
         preview = Preview(console.width, settings.snags_first)
-    layout = Layout(
-        with_source=settings.with_source,
-        with_snags=settings.snag_column,
-        missing_as=settings.missing_as,
-        with_rest=settings.stream,
-    )
-    _check_holding(job)
-    try:
-        written = _run_once(job, layout, preview)
-    except RestNeeded:
-        preview = preview and preview.begin_again()
-        written = _run_once(job, replace(layout, with_rest=True), preview)
+    written = comb_texts(job, preview)
     if preview is not None:
         render_blocks(console, preview.build())
     if not settings.quiet:
@@ -135,7 +124,24 @@ def run_job(job: Job) -> int:
             tell(job, written)
     elif job.report.doubts and sys.stderr is not None:
         sys.stderr.write(f"wetcomb: {tell_shortly(job.report.doubts)}\n")
-    return _find_status(job)
+    return find_status(job)
+
+
+def comb_texts(job: Job, preview: Preview | None = None) -> list[str]:
+    """Comb the sources of a job and lay its outputs down, all or none; return where they went."""
+    settings = job.settings
+    layout = Layout(
+        with_source=settings.with_source,
+        with_snags=settings.snag_column,
+        missing_as=settings.missing_as,
+        with_rest=settings.stream,
+    )
+    _check_holding(job)
+    try:
+        return _run_once(job, layout, preview)
+    except RestNeeded:
+        preview = preview and preview.begin_again()
+        return _run_once(job, replace(layout, with_rest=True), preview)
 
 
 def _check_holding(job: Job) -> None:
@@ -199,7 +205,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     renderer = Renderer(tables, listed, settings.writing, has_heading=has_heading)
     outputs = None
     try:
-        outputs = Outputs(renderer, is_streamed=settings.stream)
+        outputs = Outputs(renderer, is_streamed=settings.stream, keeps_old=settings.keep_old)
         with _show_progress(job) as progress:
             for source in job.sources:
                 try:
@@ -352,7 +358,8 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
         yield advance
 
 
-def _find_status(job: Job) -> int:
+def find_status(job: Job) -> int:
+    """Return the exit status of a job that was run: 1 where something is beyond what is allowed."""
     allowed = 0 if job.settings.strict else job.comb.fits.max_snags
     odd = job.report.snagged_records + len(job.report.doubts)
     is_none = find_verdict(job.report.doubts) == "no table"

@@ -214,8 +214,11 @@ class Outputs:
     is left to it.
     """
 
-    def __init__(self, renderer: Renderer, *, is_streamed: bool = False) -> None:
+    def __init__(
+        self, renderer: Renderer, *, is_streamed: bool = False, keeps_old: bool = False
+    ) -> None:
         self.renderer, self.ledger = renderer, Ledger()
+        self._keeps_old = keeps_old
         self._is_streamed = is_streamed
         self._held: list[tuple[Batch, Layout, str]] = []
         self._behind: ThreadPoolExecutor | None = None
@@ -232,7 +235,11 @@ class Outputs:
 
     def _open(self, path: Path | None) -> Sink:
         with _hold_signals():  # a file that is there is one that will be taken away again
-            sink = Stream() if path is None and self._is_streamed else Sink(path)
+            sink = (
+                Stream()
+                if path is None and self._is_streamed
+                else Sink(path, keeps_old=self._keeps_old)
+            )
             self._sinks.append(sink)
         return sink
 

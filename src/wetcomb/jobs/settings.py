@@ -29,6 +29,8 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     mail_part: str = ""
     comb: Path | None = None
     output: Path | None = None
+    folder: Path | None = None
+    keep_old: bool = False
     format: str = ""
     force: bool = False
     write_delimiter: str = ""
@@ -62,7 +64,11 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError(f"--processes {self.processes}: it must be at least 1")
         if self.stream and self.output is not None:
             raise UsageError("--stream writes to standard output; -o FILE contradicts it")
-        if self.snags_apart and self.output is None:
+        if self.keep_old and not self.force:
+            raise UsageError("--keep-old keeps the file that --force replaces; give --force too")
+        if self.folder is not None:
+            self._check_folder()
+        elif self.snags_apart and self.output is None:
             raise UsageError(
                 "--snags apart needs -o FILE: the records that do not fit go beside it"
             )
@@ -74,6 +80,19 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError("--sheet shows one text beside its table; hand in one input at a time")
         if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
             raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
+
+    def _check_folder(self) -> None:
+        """Refuse what goes with one table alone."""
+        alone = (
+            ("--stream", self.stream), ("--snags FILE", self.snags), ("--ledger", self.ledger), ("--sheet", self.sheet),
+            ("--figure", self.figure), ("--save-comb", self.save_comb), ("--moves", self.moves), ("--extremes", self.extremes),
+            ("--show-steps", self.show_steps),
+        )  # fmt: skip
+        flag = next((flag for flag, given in alone if given), None)
+        if flag is not None:
+            raise UsageError(
+                f"{flag} goes with one table, and -o {self.folder}/ makes one of each text; run it over one text alone"
+            )
 
     @property
     def writing(self) -> Writing:

@@ -27,6 +27,14 @@ def tell(job: Job, written: Sequence[str]) -> None:
     """Tell of a run on standard error."""
     if sys.stderr is None:
         return
+    if job.settings.account == "json":
+        from msgspec import json
+
+        from wetcomb.views.account_data import describe_run
+
+        whole = json.encode(describe_run(job.report, tell_run(job, written)))
+        sys.stderr.write(json.format(whole, indent=1).decode() + "\n")
+        return
     from wetcomb.views.account import build_account
     from wetcomb.views.moves import build_moves
     from wetcomb.views.terminal import make_console, render_blocks

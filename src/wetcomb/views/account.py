@@ -14,7 +14,7 @@ from wetcomb.core.snags import SNAGS, SnagKind
 from wetcomb.views.blocks import Block, Fact, Styled, make_visible
 from wetcomb.views.doubts import build_doubts
 
-__all__ = ["RunFacts", "build_account"]
+__all__ = ["RunFacts", "build_account", "find_advice"]
 
 _EXCERPT = 70
 _NAMES, _NAME = 8, 30
@@ -227,11 +227,11 @@ def _tell_snag(report: Report, kind: SnagKind, n_examples: int) -> list[Fact]:
             if kind.name == "wrong-place"
             and (doubt.first_line, doubt.source) == (example.first_line, example.source)
         ]
-    facts.append(Fact("", [Styled(f"  to settle: {_tell_advice(report, kind)}")]))
+    facts.append(Fact("", [Styled(f"  to settle: {find_advice(report, kind)}")]))
     return facts
 
 
-def _tell_advice(report: Report, kind: SnagKind) -> str:
+def find_advice(report: Report, kind: SnagKind) -> str:
     """Return the option that would settle most snags of a kind, as far as one was tried."""
     tried = [
         (*found, option) for (name, option), found in report.advice.items() if name == kind.name

@@ -11,17 +11,20 @@ import re
 import shutil
 import sqlite3
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, ClassVar
 
+import numpy as np
+
+from wetcomb.core.decimals import MOST_DIGITS, read_decimals
 from wetcomb.core.errors import OutputError
 from wetcomb.files.columns import CellGrid
-from wetcomb.files.formats.writer import WholeWriter, list_values, map_file, part_rows
+from wetcomb.files.formats.writer import WholeWriter, list_columns, map_file
 
 __all__ = ["Database"]
 
-_MOST_COLUMNS, _MOST_DIGITS = 2000, 15
+_MOST_COLUMNS = 2000
 _DECLARED = {"": "TEXT", "number": "NUMERIC", "date": "DATE", "date-time": "DATETIME"}
 _NUMBER = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
 _MOST_WHOLE = 18  # digits that a whole number of 64 bits has room for
@@ -66,17 +69,18 @@ class Database(WholeWriter):
 
     def write_rows(self, grid: CellGrid) -> bytes:
         """Write some records."""
-        values, size = list_values(grid)
+        numbers = [column for column, kind in enumerate(self.types) if kind == "number"]
+        columns, size = list_columns(grid, numbers)
         self.cell_characters += size
-        n_rows, n_columns = grid.starts.shape
-        made: list[Any] = values
+        n_rows = len(grid.starts)
+        cells: list[list[Any]] = [*columns]
         for column, kind in enumerate(self.types):
             if kind == "number":
-                make = self._make_number(column)
-                mine = values[column::n_columns]
-                made[column::n_columns] = [v and make(v, row) for row, v in enumerate(mine)]
+                cells[column] = self._read_numbers(grid, column)
+            elif kind:
+                cells[column] = [value or None for value in columns[column]]
         if n_rows:
-            self._base.executemany(self._order, part_rows(made, n_columns))
+            self._base.executemany(self._order, zip(*cells, strict=True))
         self.n_rows += n_rows
         return b""
 
@@ -106,23 +110,52 @@ class Database(WholeWriter):
                 ) from error
             raise OutputError(f"a table {self.title!r} cannot be made in a database: {error}") from error  # fmt: skip
 
-    def _make_number(self, column: int) -> Callable[[str, int], str | int | float]:
-        """Return what makes a number of a text; what did not convert stays text."""
+    def _read_numbers(self, grid: CellGrid, column: int) -> list[str | int | float | None]:
+        """Return the numbers of a column; what did not convert stays text, and nothing is none.
 
-        def make(value: str, row: int) -> str | int | float:
-            if not _NUMBER.fullmatch(value):
-                return value
-            n_digits = len(value.replace(".", "").lstrip("-0"))
-            if "." not in value and n_digits <= _MOST_WHOLE:
+        Raises
+        ------
+        OutputError : a number is too long, or a database would take for one what did not convert
+        """
+        starts, ends = grid.starts[:, column], grid.ends[:, column]
+        rows = np.flatnonzero(starts != ends)
+        read, odd = read_decimals(grid.data, starts[rows], ends[rows])
+        self.cell_characters += int((ends - starts)[rows].sum())
+        if rows.size == starts.size and not odd.size:
+            return [*read]
+        values: list[str | int | float | None] = [None] * starts.size
+        for row, value in zip(rows.tolist(), read, strict=True):
+            values[row] = value
+        for row in rows[odd].tolist():
+            raw = grid.data[int(starts[row]) : int(ends[row])].tobytes()
+            text = raw.decode()
+            self.cell_characters += len(text) - len(raw)
+            values[row] = self._look_at_odd(column, row, text)
+        return values
+
+    def _look_at_odd(self, column: int, row: int, value: str) -> str | int:
+        """Return a long whole number, or a text that a database takes for none."""
+        if _NUMBER.fullmatch(value):
+            if "." not in value and len(value.lstrip("-0")) <= _MOST_WHOLE:
                 return int(value)
-            if n_digits > _MOST_DIGITS:
-                raise self.refuse(
-                    column, row, value,
-                    f"has more digits than the {_MOST_DIGITS} that a database keeps; leave the column as text",
-                )  # fmt: skip
-            return float(value)
+            raise self.refuse(
+                column, row, value,
+                f"has more digits than the {MOST_DIGITS} that a database keeps; leave the column as text",
+            )  # fmt: skip
+        if _is_float(value):
+            raise self.refuse(
+                column, row, value,
+                "did not convert, and a database would take it for a number; settle it (clean --missing, --fix), or leave the column as text",
+            )  # fmt: skip
+        return value
 
-        return make
+
+def _is_float(value: str) -> bool:
+    try:
+        float(value)
+    except ValueError:
+        return False
+    return True
 
 
 def _quote(name: str) -> str:

@@ -14,6 +14,7 @@ import numpy as np
 
 from wetcomb.core.arrow import (
     NotOfItsKind,
+    check_digits,
     convert_strings,
     find_digits,
     make_strings,
@@ -45,8 +46,9 @@ class Parquet(WholeWriter):
         super().write_heading(names, types)
         self.check_names()
         self._digits = [(1, 0)] * len(self.names)
-        fields = [(f"{place}", self._arrow.utf8()) for place in range(len(self.names))]
-        self._schema = self._arrow.schema(fields)
+        days = {"date": self._arrow.date32(), "date-time": self._arrow.timestamp("s")}
+        kinds = [days.get(kind, self._arrow.utf8()) for kind in self.types]
+        self._schema = self._arrow.schema([(f"{k}", kind) for k, kind in enumerate(kinds)])
         self._stream = self._arrow.ipc.new_stream(self._spool, self._schema)
         return b""
 
@@ -56,13 +58,12 @@ class Parquet(WholeWriter):
             return b""
         columns = []
         for place, kind in enumerate(self.types):
-            column = make_strings(grid.data, grid.starts[:, place], grid.ends[:, place])
-            if kind:
-                self._look(column, place)
-            columns.append(column)
+            spans = grid.starts[:, place], grid.ends[:, place]
+            column = make_strings(grid.data, *spans, is_text=not kind)
             laid = column.buffers()[2]
             if laid is not None and laid.size:
                 self.cell_characters += count_characters(np.frombuffer(laid, np.uint8))
+            columns.append(self._look(column, place) if kind else column)
         self._stream.write_batch(self._arrow.record_batch(columns, schema=self._schema))
         self.n_rows += len(grid.starts)
         return b""
@@ -81,7 +82,7 @@ class Parquet(WholeWriter):
     def _lay(self, file: IO[bytes]) -> None:
         """Write what was put aside as what it is, many records at a time."""
         parquet = import_extra("pyarrow.parquet", "parquet")
-        empty = self._convert([self._arrow.array([], self._arrow.utf8()) for _ in self.names])
+        empty = self._convert([self._arrow.array([], field.type) for field in self._schema])
         waiting = [empty]
         with parquet.ParquetWriter(file, empty.schema) as writer:
             for batch in self._arrow.ipc.open_stream(self._spool):
@@ -95,8 +96,8 @@ class Parquet(WholeWriter):
         """Let go of what was put aside."""
         self._spool.close()
 
-    def _look(self, column: Any, place: int) -> None:
-        """Look whether a column's values are of its kind, and how long they are.
+    def _look(self, column: Any, place: int) -> Any:
+        """Return a column's values as days; numbers as they are, once it is known how long they are.
 
         Raises
         ------
@@ -107,7 +108,9 @@ class Parquet(WholeWriter):
             if kind == "number":
                 both = zip(self._digits[place], find_digits([column]), strict=True)
                 self._digits[place] = tuple(map(max, both))  # type: ignore[assignment]
-            convert_strings(column, kind, self._digits[place])
+                check_digits(self._digits[place])
+                return column
+            return convert_strings(column, kind, self._digits[place])
         except NotOfItsKind as error:
             value = column[error.row].as_py() or ""
             raise self.refuse(
@@ -118,7 +121,7 @@ class Parquet(WholeWriter):
     def _convert(self, columns: Sequence[Any]) -> Any:
         """Return a table of arrays of text, what was converted as what it is."""
         made = [
-            convert_strings(column, kind, digits)
+            convert_strings(column, kind if kind == "number" else "", digits)
             for column, kind, digits in zip(columns, self.types, self._digits, strict=True)
         ]
         return self._arrow.Table.from_arrays(made, names=self.names)

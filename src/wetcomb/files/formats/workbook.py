@@ -19,7 +19,7 @@ from wetcomb.files.columns import CellGrid
 from wetcomb.files.formats.writer import (
     WholeWriter,
     import_extra,
-    list_values,
+    list_columns,
     map_file,
 )  # fmt: skip
 
@@ -65,19 +65,20 @@ class Workbook(WholeWriter):
 
     def write_rows(self, grid: CellGrid) -> bytes:
         """Write some records."""
-        values, size = list_values(grid)
+        values, size = list_columns(grid)
         self.cell_characters += size
-        n_rows, n_columns = grid.starts.shape
+        n_rows = len(grid.starts)
         if self.n_rows + n_rows >= _MOST_ROWS:
             raise OutputError(
                 f"a spreadsheet has {_MOST_ROWS:,} rows at most, and there are more; write csv or parquet, or hand in a part at a time (--lines)"
             )
-        self._begin(values[: _LOOKED_AT * n_columns], n_columns)
+        self._begin(values)
         longest = int((grid.ends - grid.starts).max(initial=0))
-        if longest > _MOST_SIGNS:
-            self._check_lengths(values, n_columns)
-        self._make_text(values)
-        columns: list[Iterable[Any]] = [values[column::n_columns] for column in range(n_columns)]
+        columns: list[Iterable[Any]] = [*values]
+        for column, mine in enumerate(values):
+            if longest > _MOST_SIGNS:
+                self._check_lengths(column, mine)
+            self._make_text(mine)
         for column, make in enumerate(self._makers):
             if make is not None:  # one by one: a cell is written before the next one is made
                 columns[column] = map(make, columns[column], count())
@@ -88,12 +89,12 @@ class Workbook(WholeWriter):
 
     def write_end(self) -> memoryview:
         """Return the whole file."""
-        self._begin([], 0)
+        self._begin([[] for _ in self.names])
         with tempfile.TemporaryFile() as file:
             self._book.save(file)
             return map_file(file)
 
-    def _begin(self, values: Sequence[str | None], n_columns: int) -> None:
+    def _begin(self, values: Sequence[Sequence[str | None]]) -> None:
         """Write the heading, if it does not stand there yet, above columns as wide as they need."""
         if self._has_begun:
             return
@@ -101,7 +102,7 @@ class Workbook(WholeWriter):
         self._sheet.freeze_panes = "A2"
         letter = import_extra("openpyxl.utils", "xlsx").get_column_letter
         for column, name in enumerate(self.names):
-            longest = max((len(v) for v in values[column::n_columns] if v), default=0) if n_columns else 0  # fmt: skip
+            longest = max((len(value) for value in values[column][:_LOOKED_AT] if value), default=0)
             width = min(max(longest, len(name), _NARROW), _WIDE) + 2
             self._sheet.column_dimensions[letter(column + 1)].width = width
         bold = import_extra("openpyxl.styles", "xlsx").Font(bold=True)
@@ -169,11 +170,11 @@ class Workbook(WholeWriter):
 
         return make
 
-    def _check_lengths(self, values: Sequence[str | None], n_columns: int) -> None:
-        for place, value in enumerate(values):
+    def _check_lengths(self, column: int, values: Sequence[str | None]) -> None:
+        for row, value in enumerate(values):
             if value and len(value.encode("utf-16-le")) // 2 > _MOST_SIGNS:
                 raise self.refuse(
-                    place % n_columns, place // n_columns, value,
+                    column, row, value,
                     f"is longer than the {_MOST_SIGNS:,} characters that a cell of a spreadsheet holds; write csv or parquet",
                 )  # fmt: skip
 

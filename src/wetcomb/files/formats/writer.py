@@ -7,7 +7,7 @@ into the cells. One whose format keeps numbers and days as such counts the value
 from __future__ import annotations
 
 import mmap
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from importlib import import_module
 from typing import IO, Any, ClassVar
 
@@ -25,7 +25,7 @@ __all__ = [
     "Writer",
     "clear_missing",
     "import_extra",
-    "list_values",
+    "list_columns",
     "map_file",
     "replace_in_rows",
 ]  # fmt: skip
@@ -145,33 +145,58 @@ def map_file(file: IO[bytes]) -> memoryview:
     return memoryview(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
 
 
-def list_values(grid: CellGrid) -> tuple[list[str | None], int]:
-    """Return the values of all cells, record by record, None where one is missing; and their characters."""
+def list_columns(grid: CellGrid, skipped: Sequence[int] = ()) -> tuple[list[list[str | None]], int]:
+    """Return the values of each column, None where one is missing; and the characters of all.
+
+    Columns of values that stand in the text are read together; one of built values, which stand
+    apart in the order of the records, by itself; those that are skipped, not at all.
+    """
+    free = next((sign for sign in _SEPARATORS if not (grid.data == sign).any()), None)
+    n_columns = grid.starts.shape[1]
+    is_built = np.any(grid.ends > grid.body_size, axis=0).tolist()
+    columns: list[list[str | None]] = [[]] * n_columns
+    n_characters = 0
+    wanted = [column for column in range(n_columns) if column not in skipped]
+    groups = [[column for column in wanted if not is_built[column]]]
+    groups += [[column] for column in wanted if is_built[column]]
+    for group in groups:
+        if not group:
+            continue
+        values, size = _list_values(_take_columns(grid, group), free)
+        n_characters += size
+        for place, column in enumerate(group):
+            columns[column] = values[place :: len(group)]
+            gone = np.flatnonzero(grid.starts[:, column] == MISSING)
+            for row in gone.tolist():
+                columns[column][row] = None
+    return columns, n_characters
+
+
+def _take_columns(grid: CellGrid, columns: Sequence[int]) -> CellGrid:
+    starts, ends = grid.starts[:, columns], grid.ends[:, columns]
+    return CellGrid(grid.data, grid.body_size, starts, ends)
+
+
+def _list_values(grid: CellGrid, free: int | None) -> tuple[list[str | None], int]:
+    """Return the values of all cells, record by record, and their characters.
+
+    Parameters
+    ----------
+    free : a sign that stands in none of them, if there is one
+    """
     starts, ends = clear_missing(grid)
     if not starts.size:
         return [], 0
-    there = np.bincount(grid.data, minlength=256)
-    free = next((sign for sign in _SEPARATORS if not there[sign]), None)
-    values: list[str | None]
     if free is None:
         data = grid.data.tobytes()
         spans = zip(starts.tolist(), ends.tolist(), strict=True)
         values = [data[start:end].decode() for start, end in spans]
-        size = sum(len(value or "") for value in values)
-    else:
-        codes = np.zeros(starts.size, np.uint8)
-        laid = weave(grid.data, grid.body_size, starts, ends, codes, (bytes([free]),))
-        values = [*laid.tobytes().decode().split(chr(free))]
-        values.pop()
-        size = count_characters(laid) - starts.size
-    for place in np.flatnonzero(grid.starts.ravel() == MISSING).tolist():
-        values[place] = None
-    return values, size
-
-
-def part_rows(values: Sequence[Any], n_columns: int) -> Iterator[tuple[Any, ...]]:
-    """Yield records of a list of all their values."""
-    return zip(*[iter(values)] * n_columns, strict=True)
+        return [*values], sum(map(len, values))
+    codes = np.zeros(starts.size, np.uint8)
+    laid = weave(grid.data, grid.body_size, starts, ends, codes, (bytes([free]),))
+    values = laid.tobytes().decode().split(chr(free))
+    values.pop()
+    return values, count_characters(laid) - starts.size  # type: ignore[return-value]
 
 
 def replace_in_rows(

@@ -1,0 +1,111 @@
+"""Every step as a call: text in, text or a table out; or a table in and a table out.
+
+The keywords are the options of the step. What is left open is worked out from the text, as on the
+command line. The ledger closes in each call: of a text over all of it, of a table over what it holds.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from wetcomb.combs.memory import make_table, make_text
+from wetcomb.combs.part import Part
+from wetcomb.core.batch import Batch
+from wetcomb.core.bookkeeping import close_batch
+from wetcomb.core.errors import UsageError
+from wetcomb.core.ledger import Charge
+from wetcomb.core.shared_cells import tell_apart
+from wetcomb.core.table import Table
+from wetcomb.drafts.settling import settle_steps
+from wetcomb.steps.registry import STEPS, begin
+from wetcomb.steps.step import Step
+
+__all__ = ["clean", "glue", "pull", "realign", "split", "unwrap", "wash"]
+
+
+def wash(text: str, **options: Any) -> str:
+    """Return a text washed: without furniture, invisible signs and what else is asked for (`Wash`)."""
+    return _make_text("wash", text, options)
+
+
+def unwrap(text: str, **options: Any) -> str:
+    """Return a text whose wrapped records stand on a line each (`Unwrap`)."""
+    return _make_text("unwrap", text, options)
+
+
+def split(source: str | Table, **options: Any) -> Table:
+    """Return a text as a table, or a table with a column cut further (`Split`, with `column`)."""
+    return _make_table("split", source, options)
+
+
+def pull(source: str | Table, **options: Any) -> Table:
+    """Return the labelled fields of a text as a table (`Pull`)."""
+    return _make_table("pull", source, options)
+
+
+def realign(table: str | Table, **options: Any) -> Table:
+    """Return a table whose shifted cells stand under their columns (`Realign`)."""
+    return _make_table("realign", table, options)
+
+
+def clean(table: str | Table, **options: Any) -> Table:
+    """Return a table with its values, records and columns finished (`Clean`)."""
+    return _make_table("clean", table, options)
+
+
+def glue(table: str | Table, **options: Any) -> Table:
+    """Return a table with columns or records put together (`Glue`; `with_` and `as_` for --with and --as)."""
+    return _make_table("glue", table, options)
+
+
+def _make_text(name: str, text: str, options: dict[str, Any]) -> str:
+    step = STEPS[name](**options)
+    settled = settle_steps([step], text.encode(), Part(), is_part_stated=False)
+    return make_text(settled.steps, text.encode()).decode()
+
+
+def _make_table(name: str, source: str | Table, options: dict[str, Any]) -> Table:
+    """Return what a step makes of a text or of a table.
+
+    Raises
+    ------
+    UsageError : an option is none, or the step reads no table
+    InputError : the text holds no records
+    """
+    step = STEPS[name](**options)
+    if isinstance(source, Table):
+        return _run_on_table(step, source)
+    settled = settle_steps([step], source.encode(), Part(), is_part_stated=False)
+    return make_table(settled.steps, source, settled.part)
+
+
+def _run_on_table(step: Step, table: Table) -> Table:
+    """Return what a step makes of a table; what it holds must be there again, or be charged."""
+    if step.reads != "table":
+        raise UsageError(
+            f"{step.name} reads text here; to cut a column of a table, name it: column=NAME"
+        )
+    table = tell_apart(table)
+    # all of the text that is in no cell has left before
+    begun = Batch(table.text, table.text.body_size, table=table, charges=[_charge_gaps(table)])
+    run = begin(step)
+    (made,) = run.feed(begun, is_last=True)
+    run.tell()
+    close_batch(made.sign(step.name))
+    assert made.table is not None
+    return made.table
+
+
+def _charge_gaps(table: Table) -> Charge:
+    """Return the text between the cells of a table, as outside of it."""
+    starts = np.append(table.starts, table.rest_starts).astype(np.int64)
+    ends = np.append(table.ends, table.rest_ends).astype(np.int64)
+    real = ends > starts
+    found = table.text.find_sources(starts[real], ends[real])
+    order = np.argsort(found.starts, kind="stable")
+    begins = np.append(0, found.ends[order])
+    stops = np.append(found.starts[order], table.text.body_size)
+    is_gap = stops > begins
+    return Charge("outside", begins[is_gap], stops[is_gap], "call")
