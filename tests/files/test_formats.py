@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 import sqlite3
-import sys
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from decimal import Decimal
@@ -19,10 +17,10 @@ import pyarrow.parquet
 import pytest
 from hypothesis import given, settings
 from openpyxl.utils.escape import unescape
-from program import wetcomb
-from test_writing import build, tables
 
 import wetcomb as package
+from program import wetcomb
+from tables import build, tables
 from wetcomb.files.formats.table import make_writer
 
 DEMO = Path(package.__file__).parent / "demo"
@@ -137,7 +135,7 @@ def _type(value: str, kind: str, form: str) -> Any:
 @pytest.mark.parametrize("name", TYPED)
 def test_the_demo_in_every_format(name: str, tmp_path: Path) -> None:
     names = (DEMO / f"{name}.true.csv").read_text(encoding="utf-8").splitlines()[0].split(",")
-    typed = [w for w in TYPED[name]]
+    typed = list(TYPED[name])
     known = {c for w in typed[1::2] for c in w.partition("=")[0].split(",")}
     if not known <= set(names):
         typed = []
