@@ -1,7 +1,9 @@
 #!/usr/bin/env bash
-# Make the pictures in docs/screenshots/ from the demo data.
-# Needs wetcomb on the PATH and Debian's packages xvfb, xterm, imagemagick, fonts-dejavu and chromium.
+# Make the pictures in docs/screenshots/ from the demo data; with names, only these.
+# Needs wetcomb[all] on the PATH and Debian's packages xvfb, xterm, imagemagick, fonts-dejavu, chromium and libreoffice-calc.
 set -euo pipefail
+names=" $* "
+wanted() { [ "$names" = "  " ] || [[ $names == *" $1 "* ]]; }
 here=$(cd "$(dirname "$0")" && pwd)
 work=$(mktemp -d)
 trap 'kill "$server" 2>/dev/null || true; rm -rf "$work"' EXIT
@@ -14,6 +16,7 @@ cd "$work"
 wetcomb demo canal --quiet
 
 shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280x800, keep its picture
+  wanted "$1" || return 0
   rm -f done
   xterm -geometry "${4:-140x42}+0+0" -fa 'DejaVu Sans Mono' -fs "${3:-11}" -bg '#10161c' -fg '#d8dee4' \
     -e bash -c "cd canal; printf '\$ %s\n' \"$2\"; $2; touch ../done; sleep 30" &
@@ -26,7 +29,6 @@ shot() { # NAME COMMAND [SIZE OF LETTERS]: run the command in a terminal of 1280
 }
 
 shot inspect 'wetcomb inspect register.txt' 13 105x33
-shot realign 'wetcomb rebuild register.txt --quiet' 10 158x49
 shot moves 'wetcomb rebuild register.txt -o register.csv --moves | tail -n 60' 10 158x49
 wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/figure.png" --force --quiet
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
@@ -35,19 +37,18 @@ shot clean "wetcomb clean permits.csv --read comma --number 'Fee=12.5 marks' --d
 shot inspect-permits 'wetcomb inspect permits.txt' 13 105x33
 printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;1.20' 'Sum;;11.05' '' '5 records' > canal/sums.txt
 shot doubtful 'wetcomb rebuild sums.txt -o sums.csv'
-printf '%s\n' 'What is a toll?' 'A toll is what a boat pays.' 'Who takes it?' 'The keeper does.' > canal/letter.txt
-shot no-table 'wetcomb rebuild letter.txt -o letter.csv'
 printf '%s\n' 'Permits for the basin' '' 'Tansy, Orrin Basin, coal, 4.50' 'Heron Wake, Halden Top, slate, 12.25' 'Old Regret, Lamb Lock, lime, burnt, 3.00' \
   'Wren, Weir Gate, coal, 7.75' 'Mother Carey, Orrin Basin, timber, oak, 11.00' 'Plover, Lamb Lock, coal, 2.50' 'Coot, Orrin Basin, slate, 8.25' \
   'Two Sisters, Weir Gate, lime, burnt, 6.00' 'Rook, Halden Top, coal, 4.75' 'Teal, Lamb Lock, slate, 5.50' > canal/goods.txt
 shot ways 'wetcomb inspect goods.txt'
 shot report 'wetcomb rebuild tolls.txt -o tolls.csv; head -5 tolls.csv'
 shot preview 'wetcomb rebuild notices.txt --quiet'
-shot account 'wetcomb rebuild notices.txt -o clean.csv'
+shot account 'wetcomb rebuild notices.txt -o account.csv'
 shot demo 'wetcomb demo shown'
 shot steps 'wetcomb rebuild register.txt --show-steps -o steps.csv' 11 140x42
 shot extremes 'wetcomb rebuild notices.txt -o extremes.csv --extremes' 11 140x42
 page() { # NAME PAGE OPTIONS: keep a picture of a page in a browser without a screen
+  wanted "$1" || return 0
   chromium --headless=new --no-sandbox --hide-scrollbars --window-size=1280,800 "${@:3}" --screenshot="$here/screenshots/$1.png" "file://$work/$2" >/dev/null 2>&1
 }
 wetcomb rebuild canal/notices.txt -o sheet.csv --sheet sheet.html --quiet
@@ -55,4 +56,17 @@ wetcomb rebuild canal/tolls.txt -o dark.csv --sheet dark.html --quiet || true
 sed -i '/<script>/,/<\/script>/d' dark.html
 page sheet sheet.html
 page sheet-dark dark.html --blink-settings=preferredColorScheme=0
+wetcomb rebuild canal/register.txt -o register.html --quiet
+page page register.html
+wetcomb rebuild canal/tolls.txt --save-comb tolls.comb.toml -o first.csv --quiet || true
+printf '\n[[step]]\ndo = "clean"\nnumber = ["Passages,Toll=1234.5"]\ndate = ["Date=2031-06-30"]\n' >> tolls.comb.toml
+wetcomb rebuild canal/tolls.txt --comb tolls.comb.toml -o tolls.xlsx --quiet || true
+if wanted spreadsheet; then
+soffice --norestore --nologo --nofirststartwizard "-env:UserInstallation=file://$work/office" --calc tolls.xlsx >/dev/null 2>&1 &
+office=$!
+sleep "${OFFICE_SECONDS:-25}"
+import -window root "$here/screenshots/spreadsheet.png"
+kill "$office" 2>/dev/null || true
+pkill -f "$work/office" 2>/dev/null || true
+fi
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

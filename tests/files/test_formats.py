@@ -116,8 +116,8 @@ def test_text_is_read_back(form: str, tmp_path: Path) -> None:
 TYPED = {
     "register": ["--date", "Day=13 Jun 2031", "--number", "Tons,Toll=1234.5"],
     "permits": ["--date", "From,To=2031-07-13", "--number", "Fee=12.5 marks"],
-    "tolls": ["--number", "Tons,Toll=1234.5"],
-    "notices": ["--number", "Count=12"],
+    "tolls": ["--number", "Passages,Toll=1234.5"],
+    "notices": ["--date", "Issued=2031-05-02"],
 }
 
 
