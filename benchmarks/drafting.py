@@ -31,7 +31,7 @@ from benchmarks.layouts import make_cases
 from wetcomb import WetCombError, draft
 from wetcomb.core.table import Table
 from wetcomb.drafts.whole import Whole
-from wetcomb.files.source import Reading, open_source
+from wetcomb.files.opening import Reading, open_source
 
 PAGE = Path(__file__).parent.parent / "docs" / "drafting.md"
 #: Why a true table was not found.

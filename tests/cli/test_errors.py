@@ -51,7 +51,7 @@ REFUSED = [
         "rebuild ok.txt -o /dev/full",
         "/dev/full: cannot be written: No space left on device; nothing",
     ),
-    ("rebuild ok.txt --format xml", "--format: unknown value 'xml'; one of: csv tsv jsonl md"),
+    ("rebuild ok.txt --format xml", "--format: unknown value 'xml'; nearest: 'xlsx'"),
     ("rebuild ok.txt --encoding klingon", "unknown encoding 'klingon'; try utf-8"),
     ("rebuild ok.txt --encoding rot13", "'rot13' is no encoding of text"),
     (

@@ -12,8 +12,8 @@ import pytest
 from program import wetcomb
 from wetcomb import InputError
 from wetcomb.core.cutting.specials import CutRules
+from wetcomb.files.opening import open_source
 from wetcomb.files.sinks import Sink
-from wetcomb.files.source import open_source
 
 ESCAPE = "\x1b[31m"
 COMB = 'wetcomb = 1\n{fits}\n[[step]]\ndo = {do}\ndelimiter = ["semicolon"]\nheading = "first"\nfields = 0\n'

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from wetcomb.core.errors import InputError
 from wetcomb.files import source as source_module
 from wetcomb.files.encodings import find_encoding
-from wetcomb.files.source import open_source
+from wetcomb.files.opening import open_source
 
 POLISH, RUSSIAN, JAPANESE = (
     "1;Łódź\n2;Świnoujście\n3;Żółw\n",

@@ -65,6 +65,8 @@ _LISTED: tuple[Command, ...] = (
     _Module("rebuild"),
     _Module("draft"),
     *list_commands(),
+    _Module("check", "INPUT --comb FILE"),
+    _Module("compare", "OLD NEW"),
     _Module("demo", "[FOLDER]"),
     _Module("help", "TOPIC"),
     _Module("completion", "SHELL"),
@@ -195,7 +197,7 @@ def _parse(words: list[str]) -> tuple[Parser, argparse.Namespace]:
     first = words[0]
     if not first.startswith("-") and first not in known:
         if "." in first or "/" in first:  # no command is written so: a file was meant
-            from wetcomb.files.source import open_source
+            from wetcomb.files.opening import open_source
 
             open_source(first).close()
         what = find_nearest(first, known)

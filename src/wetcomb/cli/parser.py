@@ -14,7 +14,7 @@ from typing import Any, NoReturn, Protocol, get_args
 from wetcomb.core.errors import UsageError, find_nearest
 from wetcomb.steps.step import Option, Step, list_options
 
-__all__ = ["Command", "Parser", "add_step_options", "read_step_options"]
+__all__ = ["Command", "Parser", "add_step_options", "read_step_options", "split_commas"]
 
 
 class Command(Protocol):
@@ -153,7 +153,7 @@ def _read_value(entry: Option, value: Any) -> Any:
     if entry.is_repeatable:
         if not entry.has_commas:
             return tuple(value)
-        return tuple(word for text in value for word in _split_commas(text))
+        return tuple(word for text in value for word in split_commas(text))
     if entry.is_number:
         return _read_number(entry, value)
     if entry.choices and value not in entry.choices:
@@ -193,6 +193,6 @@ def _read_number(entry: Option, text: str) -> int:
     return number
 
 
-def _split_commas(text: str) -> Sequence[str]:
+def split_commas(text: str) -> Sequence[str]:
     """Return the words between commas; a comma within one is written as backslash comma."""
     return [word.replace("\\,", ",").strip() for word in re.split(r"(?<!\\),", text)]

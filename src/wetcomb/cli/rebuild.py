@@ -9,10 +9,10 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wetcomb.cli.parser import Parser, read_step_options
+from wetcomb.cli.job_options import add_job_options
+from wetcomb.cli.parser import Parser, read_step_options, split_commas
 from wetcomb.cli.shared import (
     add_hints,
-    add_job_options,
     find_part,
     first_of,
     quote_argument,
@@ -55,6 +55,20 @@ def add_options(parser: Parser) -> None:
         "--unchecked",
         action="store_true",
         help="use the comb even if the text does not look like the one it was made for",
+    )
+    against = parser.add_argument_group("to hold it against something")
+    against.add_argument(
+        "--against",
+        type=Path,
+        metavar="FILE",
+        help="say how the table differs from one that is wanted, else exit status 1 (wanted.csv)",
+    )
+    against.add_argument(
+        "--by",
+        type=split_commas,
+        default=(),
+        metavar="NAME,NAME",
+        help="columns that tell a record from all others, for --against and for the file that --force replaces (No)",
     )
     add_job_options(parser, is_step=False)
     add_hints(parser)

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from wetcomb.cli.job_options import add_job_options
 from wetcomb.cli.parser import Parser, read_step_options
-from wetcomb.cli.shared import add_job_options, find_part, first_of, read_settings
+from wetcomb.cli.shared import READ_AS, find_part, first_of, read_settings
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.lines.options import Lines
 from wetcomb.steps.registry import STEPS
@@ -24,10 +25,6 @@ if TYPE_CHECKING:
     from wetcomb.jobs.settings import JobSettings
 
 __all__ = ["StepCommand", "list_commands", "run_steps", "stop_after", "write_lines"]
-
-
-#: What parts the columns of a table that is said to be of a format.
-_READ_AS = {"csv": "comma", "tsv": "tab", "jsonl": "comma"}
 
 
 class StepCommand:
@@ -151,7 +148,7 @@ def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[S
     how = getattr(arguments, "read", "")
     if how in ("", "mail"):
         return list(given)
-    delimiter = _READ_AS.get(how, how)
+    delimiter = READ_AS.get(how, how)
     first = given[0]
     if not isinstance(first, Split) or first.is_column_cut:
         return [Split(delimiter=delimiter, heading="first", fields=0), *given]
@@ -166,5 +163,5 @@ def _add_reading(arguments: argparse.Namespace, given: Sequence[Step]) -> list[S
 def _tell_reading(arguments: argparse.Namespace) -> list[str]:
     if getattr(arguments, "read", "") in ("", "mail"):
         return []
-    how = _READ_AS.get(arguments.read, arguments.read)
+    how = READ_AS.get(arguments.read, arguments.read)
     return [f"Read as a table with a heading, its columns parted by {how}."]

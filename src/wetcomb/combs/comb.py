@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from wetcomb.combs.memory import make_table
 from wetcomb.combs.part import Part
+from wetcomb.combs.usual import RunSeen
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import CombError
 from wetcomb.core.table import Table
@@ -28,13 +29,16 @@ class Fits(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     max_odd : share of the first records that may have a wrong number of fields
     max_snags : how many records may be snags before the exit status says so; None for any
         number
+    run : what the runs looked like that were accepted (`check --accept`), the last few
     """
 
     columns: tuple[str, ...] = ()
     max_odd: float = 0.5
     max_snags: int | None = None
+    run: tuple[RunSeen, ...] = ()
 
 
+_MOST_RUNS = 12  # that a comb keeps
 #: Steps that may follow those that write values in another form than they were printed in.
 _WRITE_ANEW, _BEHIND_THEM = ("clean", "glue"), ("clean", "glue", "lines")
 
@@ -99,6 +103,11 @@ class Comb(msgspec.Struct, frozen=True):
     def fit(self, fits: Fits) -> Comb:
         """Return the comb with what a text must look like for it."""
         return replace(self, fits=fits)
+
+    def accept(self, run: RunSeen) -> Comb:
+        """Return the comb with one more run that a text is held against."""
+        runs = (*self.fits.run, run)[-_MOST_RUNS:]
+        return replace(self, fits=replace(self.fits, run=runs))
 
     def hold(self, musts: Sequence[str]) -> Comb:
         """Return the comb with more that must hold of its table.

@@ -14,11 +14,12 @@ from typing import Any
 import msgspec
 import tomlkit
 from tomlkit.exceptions import ParseError, TOMLKitError
-from tomlkit.items import AoT
+from tomlkit.items import AoT, InlineTable
 from tomlkit.items import Table as TomlTable
 
 from wetcomb.combs.comb import Comb, Fits
 from wetcomb.combs.part import Part
+from wetcomb.combs.usual import RunSeen
 from wetcomb.core.errors import CombError, UsageError, find_nearest
 from wetcomb.steps.registry import STEPS
 from wetcomb.steps.step import AUTO, Step, list_options
@@ -242,6 +243,8 @@ def render_comb(comb: Comb, base: str = "") -> str:
         steps.append(_render_step(step))
     document.add("step", steps)
     fits = {key: value for key, value in msgspec.to_builtins(comb.fits).items() if value}
+    if comb.fits.run:
+        fits["run"] = _render_runs(comb.fits.run)
     if fits:
         table = tomlkit.table()
         for key, value in fits.items():
@@ -249,6 +252,36 @@ def render_comb(comb: Comb, base: str = "") -> str:
         document.add(tomlkit.nl())
         document.add("fits", table)
     return tomlkit.dumps(document)
+
+
+def _parse_runs(document: tomlkit.TOMLDocument) -> tuple[RunSeen, ...]:
+    """Return the runs that a comb file keeps."""
+    kept = document.unwrap().get("fits", {}).get("run", [])
+    return msgspec.convert(kept, tuple[RunSeen, ...])
+
+
+def _render_runs(runs: Sequence[RunSeen]) -> AoT:
+    """Return runs as tables, a column a line."""
+    tables = tomlkit.aot()
+    for run in runs:
+        told = {key: value for key, value in msgspec.to_builtins(run).items() if value}
+        columns = told.pop("columns", {})
+        table = tomlkit.table()
+        for key, value in told.items():
+            table.add(key, _render_inline(value) if isinstance(value, dict) else value)
+        lines = tomlkit.table()
+        for name, column in columns.items():
+            lines.add(name, _render_inline({key: value for key, value in column.items() if value}))
+        table.add("columns", lines)
+        tables.append(table)
+    return tables
+
+
+def _render_inline(values: dict[str, Any]) -> InlineTable:
+    table = tomlkit.inline_table()
+    for key, value in values.items():
+        table.append(key, _render_inline(value) if isinstance(value, dict) else value)
+    return table
 
 
 def _render_step(step: Step) -> TomlTable:
@@ -285,6 +318,10 @@ def _update(document: tomlkit.TOMLDocument, comb: Comb) -> str:
     for step in comb.steps[len(tables) :]:  # what must hold was added behind them
         tables.append(_render_step(step))
     del tables[len(comb.steps) :]  # or it held for one run
+    if comb.fits.run and comb.fits.run != _parse_runs(document):
+        if "fits" not in document:
+            document.add("fits", tomlkit.table())
+        document["fits"]["run"] = _render_runs(comb.fits.run)
     for table, step in zip(tables, comb.steps, strict=True):
         assert isinstance(table, TomlTable)
         stated = dict(_stated(step))

@@ -13,7 +13,7 @@ from wetcomb.core.snags import SNAGS
 from wetcomb.core.text import Text
 from wetcomb.files.columns import CellGrid
 
-__all__ = ["LedgerListing", "Listing", "SnagListing"]
+__all__ = ["LedgerListing", "Listing", "SnagListing", "make_grid"]
 
 
 class Listing:
@@ -32,11 +32,11 @@ class Listing:
 
     def list_mark(self, source: str) -> CellGrid:
         """Return what is listed of a byte-order mark, which the reader takes away."""
-        return _make_grid([], len(self.names))
+        return make_grid([], len(self.names))
 
     def list_doubts(self, doubts: Sequence[Doubt], source: str) -> CellGrid:
         """Return what is listed of doubts about the whole."""
-        return _make_grid([], len(self.names))
+        return make_grid([], len(self.names))
 
 
 class SnagListing(Listing):
@@ -53,12 +53,12 @@ class SnagListing(Listing):
             for first, last in doubt.lines or ((0, 0),):
                 places = [str(first or ""), str(last or "")]
                 rows.append([source, *places, doubt.name, "", doubt.said, "", settle, ""])
-        return _make_grid(rows, len(self.names))
+        return make_grid(rows, len(self.names))
 
     def list_batch(self, batch: Batch, source: str) -> CellGrid:
         table = batch.table
         if table is None:
-            return _make_grid([], len(self.names))
+            return make_grid([], len(self.names))
         rows, codes = table.snags.records, table.snags.kinds
         firsts, lasts = table.line_numbers(rows)
         starts, ends = table.record_starts[rows], table.record_ends[rows].copy()
@@ -102,7 +102,7 @@ class LedgerListing(Listing):
         return _lay_columns(text, columns)
 
     def list_mark(self, source: str) -> CellGrid:
-        return _make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
+        return make_grid([[source, "1", "1", "1", "byte-order-mark", "read", ""]], len(self.names))
 
 
 def _join(parts: list[Ints]) -> Ints:
@@ -134,7 +134,8 @@ def _lay_columns(text: Text, columns: Sequence[_Column]) -> CellGrid:
     return CellGrid(np.concatenate(data), text.body_size, starts, ends)
 
 
-def _make_grid(rows: list[list[str]], n_columns: int) -> CellGrid:
+def make_grid(rows: list[list[str]], n_columns: int) -> CellGrid:
+    """Return rows of texts as cells."""
     raw = [value.encode() for row in rows for value in row]
     stops = np.cumsum([len(value) for value in raw], dtype=np.int64)
     starts = np.concatenate([[0], stops[:-1]]).astype(np.int64)[: stops.size]

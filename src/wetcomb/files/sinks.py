@@ -104,6 +104,11 @@ class Sink:
         self._file.seek(0, 2)
         return digest.hexdigest()
 
+    def find_path(self) -> Path | None:
+        """Return where its bytes are until they are laid down; None where nobody else can read them."""
+        self._file.flush()
+        return self._temporary
+
     def prepare(self) -> None:
         """Make sure that every byte has arrived; after this `commit` can hardly fail."""
         try:

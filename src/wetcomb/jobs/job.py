@@ -17,12 +17,13 @@ from wetcomb.combs.idle import tell_idle
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.batch import Told
 from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
-from wetcomb.core.errors import InputError, UsageError
+from wetcomb.core.errors import InputError, UsageError, WetCombError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
-from wetcomb.files.formats.table import find_format
+from wetcomb.files.formats.table import READ_AS, find_format
+from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.sinks import check_target
-from wetcomb.files.source import Reading, Source, open_source
+from wetcomb.files.source import Source
 from wetcomb.jobs.helpers import count_helpers, count_processors
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
@@ -31,6 +32,7 @@ from wetcomb.jobs.telling import has_color, tell, tell_run
 if TYPE_CHECKING:
     from wetcomb.combs.extremes import ExtremesSeen
     from wetcomb.core.batch import Advice, Batch
+    from wetcomb.core.comparison import Comparison
     from wetcomb.files.listings import Listing
     from wetcomb.views.preview import Preview
 
@@ -39,6 +41,9 @@ __all__ = ["Job", "comb_texts", "find_status", "has_color", "open_sources", "run
 _MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
 _LARGE = 4 << 20  # bytes of input from which it pays to keep memory
 _HELD = 32 << 20  # bytes of a source that is held at once
+_COMPARED = (
+    64 << 20
+)  # bytes of a file and of the one that it replaces, compared while somebody waits
 _LONG = 32 << 20  # bytes of input from which a progress bar is worth its line
 
 
@@ -53,6 +58,8 @@ class Job(msgspec.Struct):
     next_command : what keeps the comb
     advise : tries what would settle records with too few or too many fields
     extremes : of the table, where they are asked for
+    replacing : how the table differs from the file that it replaces, or why that cannot be said
+    against : how it differs from the table that is wanted
     """
 
     settings: JobSettings
@@ -64,6 +71,8 @@ class Job(msgspec.Struct):
     advise: Callable[[], Sequence[Advice]] | None = None
     report: Report = msgspec.field(default_factory=Report)
     extremes: ExtremesSeen | None = None
+    replacing: Comparison | str = ""
+    against: Comparison | None = None
 
 
 @contextmanager
@@ -114,7 +123,18 @@ def run_job(job: Job) -> int:
             sys.stdout, has_color=has_color(sys.stdout, is_plain=settings.no_color)
         )
         preview = Preview(console.width, settings.snags_first)
+    if settings.why is not None:
+        from wetcomb.jobs.sheets import check_line
+
+        check_line(job.sources[0], settings.why)
     written = comb_texts(job, preview)
+    if settings.against is not None:
+        from wetcomb.jobs.compare import CompareSettings, compare_files
+
+        assert settings.output is not None
+        job.against = compare_files(
+            CompareSettings(old=str(settings.against), new=str(settings.output), by=settings.by)
+        )
     if preview is not None:
         render_blocks(console, preview.build())
     if not settings.quiet:
@@ -147,8 +167,9 @@ def comb_texts(job: Job, preview: Preview | None = None) -> list[str]:
 def _check_holding(job: Job) -> None:
     """Refuse to hold at once what is too long for that, before any work is done."""
     settings, size = job.settings, job.sources[0].size
-    flag = "--sheet" if settings.sheet is not None else "--show-steps"
-    if (settings.sheet is not None or settings.show_steps) and size > _HELD:
+    flags = (("--sheet", settings.sheet), ("--show-steps", settings.show_steps), ("--why", settings.why))  # fmt: skip
+    flag = next((flag for flag, given in flags if given), "")
+    if flag and size > _HELD:
         raise UsageError(
             f"{flag} holds the text at once, and this has {size >> 20} MiB of at most {_HELD >> 20}; take a piece of it by itself"
         )
@@ -234,6 +255,8 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
 
             table = outputs.find_table_digest() if renderer.has_table else ""
             outputs.add_file(settings.sheet, render_sheet(job, tell_run(job, []), table))
+        if settings.force and renderer.has_table and not settings.quiet:
+            job.replacing = _hold_against_old(settings, outputs.find_table_path())
         outputs.commit()
     except BaseException as error:
         if outputs is not None:
@@ -243,6 +266,28 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             sys.stderr.write("wetcomb: what stands on standard output is not all of the table\n")
         raise
     return [str(path) for path in settings.targets]
+
+
+def _hold_against_old(settings: JobSettings, new: Path | None) -> Comparison | str:
+    """Return how a table differs from the file that it replaces; nothing where there is none."""
+    old = settings.output
+    if old is None or new is None or not old.is_file():
+        return ""
+    from wetcomb.jobs.compare import CompareSettings, compare_files
+
+    form = find_format(old, settings.format)
+    size = old.stat().st_size + new.stat().st_size
+    if form not in READ_AS or size > _COMPARED:
+        return f"{old}; {'a table so large' if form in READ_AS else f'what is {form}'} is not held against it here"
+    read = settings.write_delimiter or form
+    try:
+        found = compare_files(
+            CompareSettings(old=str(old), new=str(new), by=settings.by, read=read)
+        )
+    except WetCombError as error:
+        return f"{old}, which cannot be held against it: {str(error).replace(str(new), 'the new table')}"
+    found.new = "the new table"
+    return found
 
 
 def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
@@ -360,6 +405,8 @@ def _show_progress(job: Job) -> Iterator[Callable[[int], None] | None]:
 
 def find_status(job: Job) -> int:
     """Return the exit status of a job that was run: 1 where something is beyond what is allowed."""
+    if job.against is not None and not job.against.is_alike:
+        return 1
     allowed = 0 if job.settings.strict else job.comb.fits.max_snags
     odd = job.report.snagged_records + len(job.report.doubts)
     is_none = find_verdict(job.report.doubts) == "no table"

@@ -251,6 +251,10 @@ class Outputs:
         """Return the SHA-256 of the table as it is written."""
         return self._sinks[0].find_digest()
 
+    def find_table_path(self) -> Path | None:
+        """Return where the bytes of the table are until they are laid down."""
+        return self._sinks[0].find_path()
+
     def lay(self, parts: Sequence[bytes | memoryview]) -> None:
         """Take what was rendered, output by output."""
         for sink, part in zip(self._sinks[: self._n_rendered], parts, strict=True):

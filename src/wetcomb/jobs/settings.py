@@ -8,7 +8,7 @@ from pathlib import Path
 import msgspec
 
 from wetcomb.core.errors import UsageError
-from wetcomb.files.formats.table import Writing
+from wetcomb.files.formats.table import READ_AS, Writing, find_format
 
 __all__ = ["JobSettings"]
 
@@ -31,6 +31,8 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     output: Path | None = None
     folder: Path | None = None
     keep_old: bool = False
+    by: Sequence[str] = ()
+    against: Path | None = None
     format: str = ""
     force: bool = False
     write_delimiter: str = ""
@@ -54,6 +56,7 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     sheet: Path | None = None
     extremes: bool = False
     show_steps: bool = False
+    why: int | None = None
     processes: int | None = None
     memory: int | None = None
     quiet: bool = False
@@ -66,6 +69,8 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError("--stream writes to standard output; -o FILE contradicts it")
         if self.keep_old and not self.force:
             raise UsageError("--keep-old keeps the file that --force replaces; give --force too")
+        if self.against is not None:
+            self._check_against()
         if self.folder is not None:
             self._check_folder()
         elif self.snags_apart and self.output is None:
@@ -76,17 +81,35 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError(
                 f"--sheet {self.sheet}: a sheet is a page; name a file that ends in .html"
             )
+        if self.why is not None and len(self.inputs) > 1:
+            raise UsageError("--why names a line of one text; hand in one input at a time")
         if self.sheet is not None and len(self.inputs) > 1:
             raise UsageError("--sheet shows one text beside its table; hand in one input at a time")
         if self.memory is not None and not 1 <= self.memory <= _MOST_MEMORY:
             raise UsageError(f"--memory {self.memory}: it must be from 1 to {_MOST_MEMORY}")
+
+    def _check_against(self) -> None:
+        """Refuse what cannot be held against a table, before any work is done."""
+        if self.output is None or find_format(self.output, self.format) not in READ_AS:
+            raise UsageError(
+                "--against needs -o FILE, of csv, tsv or jsonl: that is held against it"
+            )
+        if self.write_delimiter:
+            raise UsageError(
+                "--against reads files as their endings say; leave out --write-delimiter"
+            )
+        assert self.against is not None
+        if not self.against.is_file():
+            raise UsageError(f"--against {self.against}: there is no such file")
+        if self.against.resolve() == self.output.resolve():
+            raise UsageError(f"--against {self.against}: that is where the table goes")
 
     def _check_folder(self) -> None:
         """Refuse what goes with one table alone."""
         alone = (
             ("--stream", self.stream), ("--snags FILE", self.snags), ("--ledger", self.ledger), ("--sheet", self.sheet),
             ("--figure", self.figure), ("--save-comb", self.save_comb), ("--moves", self.moves), ("--extremes", self.extremes),
-            ("--show-steps", self.show_steps),
+            ("--show-steps", self.show_steps), ("--why", self.why), ("--against", self.against),
         )  # fmt: skip
         flag = next((flag for flag, given in alone if given), None)
         if flag is not None:

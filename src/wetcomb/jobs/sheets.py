@@ -7,18 +7,21 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from wetcomb.core.errors import UsageError
 from wetcomb.core.ledger import DROPS, PUT_IN, REPEATED, Ledger
+from wetcomb.core.text import count_line_ends
 from wetcomb.views.account import RunFacts, build_account
-from wetcomb.views.blocks import Block, Fact, Grid, Styled
+from wetcomb.views.blocks import Block, Fact, Grid, Styled, make_visible
 from wetcomb.views.doubts import build_doubts
 from wetcomb.views.extremes import build_extremes
 from wetcomb.views.moves import build_moves
 from wetcomb.views.sheet import Section, build_sheet
 
 if TYPE_CHECKING:
+    from wetcomb.files.source import Source
     from wetcomb.jobs.job import Job
 
-__all__ = ["render_sheet", "show_steps"]
+__all__ = ["check_line", "explain", "render_sheet", "show_steps"]
 
 _RARE = 6  # columns of which the rarest value is told at the top
 
@@ -83,6 +86,35 @@ def show_steps(job: Job, width: int) -> list[Block]:
     held = hold_source(source.read_blocks(), job.comb.part)
     stages = [*tell_stages(run_stages(steps, held.text), held.text)]
     return build_steps(stages, type_steps(steps), width)
+
+
+def check_line(source: Source, line: int) -> None:
+    """Raise UsageError where a text has no such line."""
+    n_lines = 0
+    is_open = False
+    for block in source.read_blocks():
+        n_lines += count_line_ends(block.data)
+        is_open = not block.data.endswith((b"\n", b"\r"))
+    if line > n_lines + is_open:
+        raise UsageError(f"--why {line}: {source.name} has {n_lines + is_open:,} lines")
+
+
+def explain(job: Job, line: int) -> list[Block]:
+    """Return everything that happened to the record of a line of the first source."""
+    from wetcomb.combs.stages import hold_source, run_stages
+    from wetcomb.combs.why import explain_line
+    from wetcomb.drafts.typed_options import type_steps
+
+    source = job.sources[0]
+    steps = job.comb.untie(source.find_digest()).steps
+    held = hold_source(source.read_blocks(), job.comb.part)
+    told = explain_line(run_stages(steps, held.text), held.text, line, type_steps(steps))
+    facts: list[Block] = []
+    before = ""
+    for label, said in told:
+        facts.append(Fact("" if label == before else label, [Styled(make_visible(said))]))
+        before = label
+    return facts
 
 
 def _draw_ledger(ledger: Ledger) -> Grid:

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from wetcomb.jobs.job import Job
     from wetcomb.views.account import RunFacts
+    from wetcomb.views.blocks import Block
 
 __all__ = ["has_color", "tell", "tell_run"]
 
@@ -47,6 +48,10 @@ def tell(job: Job, written: Sequence[str]) -> None:
         from wetcomb.jobs.sheets import show_steps
 
         render_blocks(console, show_steps(job, console.width))
+    if job.settings.why is not None:
+        from wetcomb.jobs.sheets import explain
+
+        render_blocks(console, explain(job, job.settings.why))
     if job.extremes is not None and job.settings.extremes:
         from wetcomb.views.extremes import build_extremes
 
@@ -57,7 +62,22 @@ def tell(job: Job, written: Sequence[str]) -> None:
         from wetcomb.views.label_counts import build_label_counts
 
         render_blocks(console, [build_label_counts(job.report.label_counts)])
-    render_blocks(console, build_account(job.report, told))
+    render_blocks(console, [*build_account(job.report, told), *_tell_others(job)])
+
+
+def _tell_others(job: Job) -> list[Block]:
+    """Return how the table differs from the file that it replaced, and from the one that is wanted."""
+    if not job.replacing and job.against is None:
+        return []
+    from wetcomb.views.blocks import Fact, Styled
+    from wetcomb.views.compare import build_comparison, build_replacing
+
+    blocks: list[Block] = []
+    if isinstance(job.replacing, str):
+        blocks += [Fact("replaces", [Styled(job.replacing)])] if job.replacing else []
+    else:
+        blocks += build_replacing(job.replacing)
+    return blocks if job.against is None else [*blocks, *build_comparison(job.against)]
 
 
 def tell_run(job: Job, written: Sequence[str]) -> RunFacts:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from wetcomb.files.formats.writer import Writer
 
 __all__ = [
-    "FORMATS", "LINE_ENDS", "WRITE_DELIMITERS", "Format", "Writing", "find_format", "make_writer",
+    "FORMATS", "LINE_ENDS", "READ_AS", "WRITE_DELIMITERS", "Format", "Writing", "find_format", "make_writer",
 ]  # fmt: skip
 
 
@@ -52,6 +52,8 @@ FORMATS = {
 #: What may part values instead, by the words it is asked for with.
 WRITE_DELIMITERS = {"comma": b",", "semicolon": b";", "tab": b"\t", "pipe": b"|"}
 LINE_ENDS = {"lf": b"\n", "crlf": b"\r\n"}
+#: What parts the columns of a table that is read as one; JSON lines are laid out with commas.
+READ_AS = {"csv": "comma", "tsv": "tab", "jsonl": "comma"}
 _USUAL, _UNTITLED = "csv", "records"
 
 
