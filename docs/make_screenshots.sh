@@ -34,9 +34,6 @@ wetcomb rebuild canal/register.txt -o mended.csv --figure "$here/screenshots/fig
 shot labels 'wetcomb rebuild permits.txt -o permits.csv; head -4 permits.csv'
 wetcomb rebuild canal/permits.txt -o canal/permits.csv --force --quiet
 shot clean "wetcomb clean permits.csv --read comma --number 'Fee=12.5 marks' --date 'From,To=2031-07-13' --fix '3:Berth=A15' --sort=-Fee --must 'unique Boat' --must 'sum Fee=300' -o clean.csv; head -4 clean.csv"
-shot inspect-permits 'wetcomb inspect permits.txt' 13 105x33
-printf '%s\n' 'No;Boat;Toll' '1;Tansy;3.50' '2;Wren;4.25' '3;Coot;2.10' '4;Rook;1.20' 'Sum;;11.05' '' '5 records' > canal/sums.txt
-shot doubtful 'wetcomb rebuild sums.txt -o sums.csv'
 printf '%s\n' 'Permits for the basin' '' 'Tansy, Orrin Basin, coal, 4.50' 'Heron Wake, Halden Top, slate, 12.25' 'Old Regret, Lamb Lock, lime, burnt, 3.00' \
   'Wren, Weir Gate, coal, 7.75' 'Mother Carey, Orrin Basin, timber, oak, 11.00' 'Plover, Lamb Lock, coal, 2.50' 'Coot, Orrin Basin, slate, 8.25' \
   'Two Sisters, Weir Gate, lime, burnt, 6.00' 'Rook, Halden Top, coal, 4.75' 'Teal, Lamb Lock, slate, 5.50' > canal/goods.txt
@@ -69,4 +66,11 @@ import -window root "$here/screenshots/spreadsheet.png"
 kill "$office" 2>/dev/null || true
 pkill -f "$work/office" 2>/dev/null || true
 fi
+wetcomb rebuild canal/register.txt -o canal/june.csv --quiet
+sed -e '5s/coal/slate/' -e 7d -e '$a 01 Aug 2031,Wren,Orrin,coal,3.0,1.10' canal/june.csv > canal/wanted.csv
+wetcomb draft canal/register.txt -o canal/register.comb.toml --quiet --force
+wetcomb check canal/register.txt --comb canal/register.comb.toml --accept --quiet
+sed -e '9s/18.2/04 Jun/' -e 's/Weir Gate/Weir Lock/' canal/register.txt > canal/july.txt
+shot holding 'wetcomb compare june.csv wanted.csv; wetcomb check july.txt --comb register.comb.toml'
+shot why 'wetcomb rebuild register.txt -o why.csv --why 5'
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

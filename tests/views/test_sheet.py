@@ -186,7 +186,7 @@ def test_all_text_can_be_read_in_light_and_dark() -> None:
         (["more.txt", "--sheet", "s.html"], "one input at a time"),
         (["--sheet", "out.html", "--snags", "out.html"], "two outputs cannot go to one file"),
         (["--stop-after", "9"], "--stop-after 9: there is 1 step"),
-        (["--stop-after", "0"], "no number of steps"),
+        (["--stop-after", "0"], "no number of a step"),
     ],
 )
 def test_what_cannot_be_shown_is_refused_and_nothing_is_written(

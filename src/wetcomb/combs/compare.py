@@ -10,6 +10,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
+from functools import cached_property, partial
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -21,11 +23,11 @@ from wetcomb.core.table import MISSING, Table, take_records
 from wetcomb.match.digests import Digests
 from wetcomb.steps.clean.repeats import find_prints, mix_keys
 
-__all__ = ["Side", "compare"]
+__all__ = ["Both", "Side", "compare", "do_both"]
 
 _LOOKED_AT = 2000  # records by which columns are known that are called otherwise
 _ALIKE, _UNLIKE = 0.8, 0.2  # shares of values that two columns have in common
-_HELD = 50_000  # pairs of records that are read at once
+_HELD = 50_000  # records of each table that are read at once
 _SHOWN = 3  # of each kind
 
 
@@ -42,6 +44,15 @@ class Side(msgspec.Struct, frozen=True):
     read: Callable[[], Iterable[Table]]
 
 
+#: Calls two functions and returns what they return.
+Both = Callable[[Callable[[], Any], Callable[[], Any]], tuple[Any, Any]]
+
+
+def do_both(first: Callable[[], Any], second: Callable[[], Any]) -> tuple[Any, Any]:
+    """Call one function after the other."""
+    return first(), second()
+
+
 class _Columns(msgspec.Struct, frozen=True):
     """Which columns are held against each other, by their places in each table."""
 
@@ -51,11 +62,21 @@ class _Columns(msgspec.Struct, frozen=True):
     keys: tuple[int, ...]  # places among these
 
 
-class _Keys(msgspec.Struct, eq=False):
+class _Keys(msgspec.Struct, eq=False, dict=True):
     """The digests of all records of a table."""
 
     keys: Digests  # (R, 2)
     fulls: Digests
+
+    @cached_property
+    def order(self) -> Ints:
+        """The records by their keys' first halves, equal ones as they come."""
+        return np.argsort(self.keys[:, 0], kind="stable")
+
+    @cached_property
+    def firsts(self) -> Digests:
+        """These halves, in order."""
+        return self.keys[self.order, 0]
 
 
 def compare(
@@ -66,8 +87,13 @@ def compare(
     ignore_case: bool = False,
     ignore_spacing: bool = False,
     take: Callable[[Difference], None] | None = None,
+    both: Both = do_both,
 ) -> Comparison:
     """Return how two tables differ; `take` is given each difference.
+
+    Parameters
+    ----------
+    both : calls two functions, perhaps at once, and returns what they return
 
     Raises
     ------
@@ -76,13 +102,15 @@ def compare(
     folding = {"ignore_case": ignore_case, "ignore_spacing": ignore_spacing}
     found = Comparison(old.name, new.name, by=tuple(by))
     columns = _pair_columns(old, new, by, found)
-    mine = _digest(old, columns.old, columns.keys, folding)
-    other = _digest(new, columns.new, columns.keys, folding)
+    mine, other = both(
+        partial(_digest, old, columns.old, columns.keys, folding),
+        partial(_digest, new, columns.new, columns.keys, folding),
+    )
     found.n_old, found.n_new = len(mine.keys), len(other.keys)
     if by:
-        for side, keys in ((old, mine.keys), (new, other.keys)):
+        for side, keys in ((old, mine), (new, other)):
             _check_unique(side, keys, by)
-    partners = _match(mine.keys, other.keys)
+    partners = _match(mine, other)
     rows = np.flatnonzero(partners != MISSING)
     is_same = mine.fulls[rows] == other.fulls[partners[rows]]
     found.same = int(is_same.sum())
@@ -99,7 +127,9 @@ def compare(
         left = np.setdiff1d(left, pairs[:, 0])
         over = np.setdiff1d(over, pairs[:, 1])
         is_certain = False
-    _Teller(old, new, columns, found, folding, take).tell(pairs, left, over, is_certain=is_certain)
+    _Teller(old, new, columns, found, folding, take, both).tell(
+        pairs, left, over, is_certain=is_certain
+    )
     return found
 
 
@@ -188,33 +218,30 @@ def _find_prints(table: Table, columns: Sequence[int], folding: dict[str, bool])
     return np.column_stack([prints, np.where(has, find_prints(rests, [0], **folding)[:, 0], 0)])
 
 
-def _check_unique(side: Side, keys: Digests, by: Sequence[str]) -> None:
+def _check_unique(side: Side, found: _Keys, by: Sequence[str]) -> None:
     """Raise UsageError where a key stands twice."""
-    order = np.lexsort((keys[:, 1], keys[:, 0]))
-    same = (keys[order[1:]] == keys[order[:-1]]).all(axis=1)
+    same = found.firsts[1:] == found.firsts[:-1]
     if not same.any():
         return
     place = int(same.argmax())
-    wanted = np.sort(order[place : place + 2])
+    wanted = np.sort(found.order[place : place + 2])
     lines = [one.line for one in _read_rows(side, range(0), wanted).values()]
     raise UsageError(
         f"--by {','.join(by)}: {int(same.sum()) + 1:,} records of {side.name} have the key of another, the first on lines {lines[0]} and {lines[1]}; name more columns, or none"
     )
 
 
-def _match(mine: Digests, other: Digests) -> Ints:
+def _match(mine: _Keys, other: _Keys) -> Ints:
     """Return for each record the one of the other table that has its key, the first for the first of several; -1 where none has."""
-    order_mine = np.lexsort((mine[:, 1], mine[:, 0]))
-    order = np.lexsort((other[:, 1], other[:, 0]))
-    firsts = other[order, 0]
-    wanted = mine[order_mine, 0]
+    order_mine, wanted = mine.order, mine.firsts
+    order, firsts = other.order, other.firsts
     begin = np.searchsorted(firsts, wanted, "left")
     end = np.searchsorted(firsts, wanted, "right")
     rank = np.arange(wanted.size) - np.searchsorted(wanted, wanted, "left")
     place = begin + rank
     found = np.full(wanted.size, MISSING, np.int64)
     has = np.flatnonzero(place < end)
-    same = mine[order_mine[has], 1] == other[order[place[has]], 1]
+    same = mine.keys[order_mine[has], 1] == other.keys[order[place[has]], 1]
     found[has[same]] = order[place[has[same]]]
     partners = np.full(wanted.size, MISSING, np.int64)
     partners[order_mine] = found
@@ -232,8 +259,8 @@ def _pair_left(partners: Ints, left: Ints, over: Ints, n_new: int) -> Ints:
     before_other = last[over] if over.size else over
     gaps = (_number(part) for part in (before_mine, before_other))
     mine, other = (part.astype(np.uint64) for part in gaps)
-    keys = [np.column_stack([part, np.zeros(part.size, np.uint64)]) for part in (mine, other)]
-    found = _match(keys[0], keys[1])
+    keys = (np.column_stack([part, np.zeros_like(part)]) for part in (mine, other))
+    found = _match(*(_Keys(part, part[:, 0]) for part in keys))
     has = found != MISSING
     return np.column_stack([left[has], over[found[has]]])
 
@@ -261,6 +288,8 @@ def _read_rows(side: Side, columns: Sequence[int], wanted: Ints) -> dict[int, _R
                 values = [table.value(number - first, column) or "" for column in columns]
                 rows[number] = _Row(line, [*values, table.rest(number - first) or ""])
         first += table.n_records
+        if not wanted.size or first > wanted[-1]:
+            break
     return rows
 
 
@@ -275,41 +304,60 @@ class _Teller:
         found: Comparison,
         folding: dict[str, bool],
         take: Callable[[Difference], None] | None,
+        both: Both,
     ) -> None:
         self._old, self._new, self._columns, self._found = old, new, columns, found
-        self._folding, self._take = folding, take
+        self._folding, self._take, self._both = folding, take, both
         self._shown: Counter[str] = Counter()
 
     def tell(self, pairs: Ints, left: Ints, over: Ints, *, is_certain: bool) -> None:
         """Tell of pairs of records that differ, and of those that only one table has."""
-        more_left, more_over = [left], [over]
-        for start in range(0, len(pairs), _HELD):
+        rows: tuple[dict[int, _Row], dict[int, _Row]] = ({}, {})
+        apart: list[tuple[int, int]] = []
+        alone = left, over  # those that are told anyway are read with the first pairs
+        for start in range(0, max(1, len(pairs)), _HELD):
             some = pairs[start : start + _HELD]
-            mine = _read_rows(self._old, self._columns.old, np.sort(some[:, 0]))
-            other = _read_rows(self._new, self._columns.new, np.sort(some[:, 1]))
-            apart = [
+            more = [self._choose(one)[:_HELD] if not start else one[:0] for one in alone]
+            rows = self._read(
+                np.union1d(some[:, 0], more[0]).astype(np.int64),
+                np.union1d(some[:, 1], more[1]).astype(np.int64),
+            )
+            apart += [
                 (a, b)
                 for a, b in some.tolist()
-                if not self._tell_pair(mine[a], other[b], is_certain=is_certain)
+                if not self._tell_pair(rows[0][a], rows[1][b], is_certain=is_certain)
             ]
-            more_left.append(np.array([a for a, _ in apart], np.int64))
-            more_over.append(np.array([b for _, b in apart], np.int64))
-        for what, side, columns, rows in (
-            ("gone", self._old, self._columns.old, np.sort(np.concatenate(more_left))),
-            ("new", self._new, self._columns.new, np.sort(np.concatenate(more_over))),
-        ):
-            self._tell_alone(what, side, columns, rows)
+        torn = np.array(apart, np.int64).reshape(-1, 2)
+        for place, what in enumerate(("gone", "new")):
+            whole = np.sort(np.concatenate([alone[place], torn[:, place]]))
+            self._tell_alone(what, whole, rows[place])
 
-    def _tell_alone(self, what: str, side: Side, columns: Sequence[int], rows: Ints) -> None:
-        """Tell of records that only one table has."""
-        if what == "gone":
+    def _choose(self, rows: Ints) -> Ints:
+        """Return which of the records that only one table has are told."""
+        return rows if self._take is not None else rows[:_SHOWN]
+
+    def _read(self, mine: Ints, other: Ints) -> tuple[dict[int, _Row], dict[int, _Row]]:
+        return self._both(
+            partial(_read_rows, self._old, self._columns.old, mine),
+            partial(_read_rows, self._new, self._columns.new, other),
+        )
+
+    def _tell_alone(self, what: str, rows: Ints, known: dict[int, _Row]) -> None:
+        """Tell of records that only one table has; some of them have been read."""
+        is_old = what == "gone"
+        if is_old:
             self._found.gone = rows.size
         else:
             self._found.added = rows.size
-        shown = rows if self._take is not None else rows[:_SHOWN]
+        side, columns = (self._old, self._columns.old) if is_old else (self._new, self._columns.new)
+        shown = self._choose(rows)
         for start in range(0, shown.size, _HELD):
-            for row in _read_rows(side, columns, shown[start : start + _HELD]).values():
-                line = (row.line, 0) if what == "gone" else (0, row.line)
+            some = shown[start : start + _HELD]
+            if not all(row in known for row in some.tolist()):
+                known = _read_rows(side, columns, some)
+            for number in some.tolist():
+                row = known[number]
+                line = (row.line, 0) if is_old else (0, row.line)
                 said = " | ".join([*row.values[:-1], *([row.values[-1]] if row.values[-1] else [])])
                 self._give(Difference(what, *line, key=said))
 

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+import signal
+import sys
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
-from wetcomb.combs.compare import Side, compare
+from wetcomb.combs.compare import Side, compare, do_both
 from wetcomb.combs.engine import StepsRun
 from wetcomb.combs.part import Part, part_blocks
 from wetcomb.core.comparison import Comparison, Difference
-from wetcomb.core.errors import UsageError
+from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.core.report import Report
 from wetcomb.core.table import Table
 from wetcomb.files.formats.table import READ_AS, find_format, make_writer
@@ -21,11 +24,17 @@ from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.packed import strip_ending
 from wetcomb.files.sinks import Sink, check_target
 from wetcomb.files.source import Source
+from wetcomb.jobs.helpers import count_processors
+from wetcomb.jobs.settings import JobSettings
 from wetcomb.steps.registry import Split
 
-__all__ = ["CompareSettings", "compare_files", "make_side", "open_table"]
+__all__ = ["CompareSettings", "compare_files", "hold_against_old", "make_side", "open_table"]
 
 _NAMES = ("what", "old_line", "new_line", "key", "column", "old", "new")
+_COMPARED = (
+    64 << 20
+)  # bytes of a file and of the one that it replaces, compared while somebody waits
+_LARGE, _TWO = 8 << 20, 2  # bytes of both that are worth a second process; processors
 _ROWS = 1 << 13  # differences that are written at once
 
 
@@ -62,10 +71,11 @@ def compare_files(settings: CompareSettings) -> Comparison:
         inputs = [Path(name) for name in (settings.old, settings.new) if name != "-"]
         check_target(settings.output, force=settings.force, inputs=inputs)
     with ExitStack() as stack:
-        sides = []
+        sides, sources = [], []
         for name in (settings.old, settings.new):
             source, how = open_table(name, settings.read, settings.encoding)
             stack.callback(source.close)
+            sources.append(source)
             sides.append(make_side(source, how))
         listing = None if settings.output is None else _Listing(settings.output)
         try:
@@ -75,6 +85,7 @@ def compare_files(settings: CompareSettings) -> Comparison:
                 ignore_case=settings.ignore_case,
                 ignore_spacing=settings.ignore_spacing,
                 take=None if listing is None else listing.take,
+                both=_do_both if sum(source.size for source in sources) >= _LARGE else do_both,
             )
             if listing is not None:
                 listing.commit()
@@ -82,6 +93,38 @@ def compare_files(settings: CompareSettings) -> Comparison:
             if listing is not None:
                 listing.discard()
     return found
+
+
+_task: Callable[[], Any] | None = None
+
+
+def _do_both(first: Callable[[], Any], second: Callable[[], Any]) -> tuple[Any, Any]:
+    """Call two functions at once, the second in a process of its own, where there are two processors."""
+    global _task
+    if sys.platform != "linux" or count_processors() < _TWO:
+        return do_both(first, second)
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor
+
+    _task = second  # what a forked process finds in place
+    pool = ProcessPoolExecutor(1, multiprocessing.get_context("fork"), initializer=_be_quiet)
+    try:
+        other = pool.submit(_call)
+        return first(), other.result()
+    finally:
+        pool.shutdown(cancel_futures=True)
+        _task = None
+
+
+def _be_quiet() -> None:
+    """Leave a stop to the process that began this one."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+
+
+def _call() -> Any:
+    assert _task is not None
+    return _task()
 
 
 def open_table(name: str, read: str, encoding: str = "") -> tuple[Source, str]:
@@ -157,3 +200,23 @@ class _Listing:
         """Leave nothing behind."""
         self._writer.close()
         self._sink.discard()
+
+
+def hold_against_old(settings: JobSettings, new: Path | None) -> Comparison | str:
+    """Return how a table differs from the file that it replaces; nothing where there is none."""
+    old = settings.output
+    if old is None or new is None or not old.is_file():
+        return ""
+    form = find_format(old, settings.format)
+    size = old.stat().st_size + new.stat().st_size
+    if form not in READ_AS or size > _COMPARED:
+        return f"{old}; {'a table so large' if form in READ_AS else f'what is {form}'} is not held against it here"
+    read = settings.write_delimiter or form
+    try:
+        found = compare_files(
+            CompareSettings(old=str(old), new=str(new), by=settings.by, read=read)
+        )
+    except WetCombError as error:
+        return f"{old}, which cannot be held against it: {str(error).replace(str(new), 'the new table')}"
+    found.new = "the new table"
+    return found

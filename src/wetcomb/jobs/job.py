@@ -17,10 +17,10 @@ from wetcomb.combs.idle import tell_idle
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.batch import Told
 from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
-from wetcomb.core.errors import InputError, UsageError, WetCombError
+from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
-from wetcomb.files.formats.table import READ_AS, find_format
+from wetcomb.files.formats.table import find_format
 from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source
@@ -256,7 +256,9 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             table = outputs.find_table_digest() if renderer.has_table else ""
             outputs.add_file(settings.sheet, render_sheet(job, tell_run(job, []), table))
         if settings.force and renderer.has_table and not settings.quiet:
-            job.replacing = _hold_against_old(settings, outputs.find_table_path())
+            from wetcomb.jobs.compare import hold_against_old
+
+            job.replacing = hold_against_old(settings, outputs.find_table_path())
         outputs.commit()
     except BaseException as error:
         if outputs is not None:
@@ -266,28 +268,6 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
             sys.stderr.write("wetcomb: what stands on standard output is not all of the table\n")
         raise
     return [str(path) for path in settings.targets]
-
-
-def _hold_against_old(settings: JobSettings, new: Path | None) -> Comparison | str:
-    """Return how a table differs from the file that it replaces; nothing where there is none."""
-    old = settings.output
-    if old is None or new is None or not old.is_file():
-        return ""
-    from wetcomb.jobs.compare import CompareSettings, compare_files
-
-    form = find_format(old, settings.format)
-    size = old.stat().st_size + new.stat().st_size
-    if form not in READ_AS or size > _COMPARED:
-        return f"{old}; {'a table so large' if form in READ_AS else f'what is {form}'} is not held against it here"
-    read = settings.write_delimiter or form
-    try:
-        found = compare_files(
-            CompareSettings(old=str(old), new=str(new), by=settings.by, read=read)
-        )
-    except WetCombError as error:
-        return f"{old}, which cannot be held against it: {str(error).replace(str(new), 'the new table')}"
-    found.new = "the new table"
-    return found
 
 
 def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
