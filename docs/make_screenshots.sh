@@ -67,7 +67,7 @@ kill "$office" 2>/dev/null || true
 pkill -f "$work/office" 2>/dev/null || true
 fi
 wetcomb rebuild canal/register.txt -o canal/june.csv --quiet
-sed -e '5s/coal/slate/' -e 7d -e '$a 01 Aug 2031,Wren,Orrin,coal,3.0,1.10' canal/june.csv > canal/wanted.csv
+sed -e '4s/coal/slate/' -e 7d -e '$a 01 Aug 2031,Wren,Orrin,coal,3.0,1.10' canal/june.csv > canal/wanted.csv
 wetcomb draft canal/register.txt -o canal/register.comb.toml --quiet --force
 wetcomb check canal/register.txt --comb canal/register.comb.toml --accept --quiet
 sed -e '9s/18.2/04 Jun/' -e 's/Weir Gate/Weir Lock/' canal/register.txt > canal/july.txt

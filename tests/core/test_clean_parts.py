@@ -14,6 +14,8 @@ from hypothesis import strategies as st
 
 from wetcomb import Clean, Comb, Split
 from wetcomb.core.arrays import cut_out
+from wetcomb.core.decimals import read_decimals
+from wetcomb.core.plain_numbers import read_plain
 from wetcomb.core.text import Text
 from wetcomb.match.characters import drop_spacing
 from wetcomb.match.letter_case import fold_case, make_capital, make_small
@@ -29,7 +31,6 @@ from wetcomb.steps.clean.marks import (
 from wetcomb.steps.clean.month_names import find_month
 from wetcomb.steps.clean.numbers import NumberReading
 from wetcomb.steps.clean.plain_dates import read_plain_dates
-from wetcomb.steps.clean.plain_numbers import read_plain
 from wetcomb.steps.clean.repeats import Repeats, Seams, find_last
 
 #: Signs of figures, few enough to meet every way they can stand together.
@@ -245,3 +246,23 @@ def test_letters_change_by_the_frozen_table() -> None:
     assert drop_spacing("a\u00a0b\u2003 c\td") == "abcd"
     rows = Comb((Split(delimiter=";", heading="first", fields=0), Clean(drop_repeats=True, ignore_case=True, ignore_spacing=True))).run("a\nΣas\nσ\u00a0AS\n").rows()  # fmt: skip
     assert list(rows) == [["Σas"]]
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.lists(
+        st.from_regex(r"-?[0-9]{1,9}(\.[0-9]{1,7})?|n/a|1E5|-|\.5|3\.", fullmatch=True),
+        min_size=1,
+        max_size=8,
+    )
+)
+def test_decimals_are_read_as_floats_are(texts: list[str]) -> None:
+    raw = np.frombuffer("".join(texts).encode(), np.uint8)
+    ends = np.cumsum([len(text) for text in texts])
+    starts = ends - [len(text) for text in texts]
+    read, odd = read_decimals(raw, starts, ends)
+    plain = [re.fullmatch(r"-?[0-9]+(\.[0-9]+)?", text) is not None and sum(map(str.isdigit, text)) <= 15 for text in texts]  # fmt: skip
+    assert odd.tolist() == [k for k, is_one in enumerate(plain) if not is_one]
+    assert [value for value, one in zip(read, plain, strict=True) if one] == [
+        float(text) for text, one in zip(texts, plain, strict=True) if one
+    ]

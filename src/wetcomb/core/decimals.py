@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from wetcomb.core.arrays import Bools, Bytes, Ints, list_positions
+from wetcomb.core.plain_numbers import read_plain
 
 __all__ = ["MOST_DIGITS", "Decimals", "measure_decimals", "read_decimals"]
 
@@ -48,29 +49,25 @@ def measure_decimals(data: Bytes, starts: Ints, ends: Ints) -> Decimals:
     return Decimals(is_one, whole, decimals)
 
 
-def read_decimals(data: Bytes, starts: Ints, ends: Ints) -> tuple[list[int | float], Ints]:
+def read_decimals(data: Bytes, starts: Ints, ends: Ints) -> tuple[list[int] | list[float], Ints]:
     """Return the worth of texts that are decimals of at most fifteen digits, 0 for others; and which these are.
 
     A whole number and a power of ten that are both exact as floats give the nearest float by one
     division (IEEE 754): the same as a text is read as.
     """
+    plain = read_plain(data, starts, ends, "", ".")
+    if plain.ints is None or (np.abs(plain.ints) >= 10**MOST_DIGITS).any():
+        return _read_long(data, starts, ends)
+    rows = np.flatnonzero(plain.is_read)
+    worth = np.zeros(starts.size, np.float64 if plain.scale else np.int64)
+    worth[rows] = plain.ints / 10.0**plain.scale if plain.scale else plain.ints
+    return worth.tolist(), np.flatnonzero(~plain.is_read)
+
+
+def _read_long(data: Bytes, starts: Ints, ends: Ints) -> tuple[list[float], Ints]:
+    """Return the same where the finest of a column and the longest have no room together: one by one."""
     found = measure_decimals(data, starts, ends)
-    sizes = found.whole + found.decimals
-    is_read = found.is_one & (sizes <= MOST_DIGITS)
-    rows = np.flatnonzero(is_read)
-    signs = data.take(list_positions(starts[rows], ends[rows]))
-    digits = signs[(signs - np.uint8(_ZERO)) <= 9]
-    sizes, decimals = sizes[rows], found.decimals[rows]
-    last = np.cumsum(sizes) - 1
-    worth = np.zeros(rows.size, np.int64)
-    for back in range(int(sizes.max(initial=0))):
-        digit = digits.take(last - back, mode="clip") - np.uint8(_ZERO)
-        digit *= sizes > back
-        worth += digit * np.int64(10**back)
-    worth[data.take(starts[rows]) == _MINUS] *= -1
-    values = np.zeros(starts.size, np.float64)
-    values[rows] = worth / 10.0**decimals
-    read: list[int | float] = values.tolist()
-    for row in rows[decimals == 0].tolist():
-        read[row] = int(read[row])
-    return read, np.flatnonzero(~is_read)
+    is_read = found.is_one & (found.whole + found.decimals <= MOST_DIGITS)
+    spans = zip(starts.tolist(), ends.tolist(), is_read.tolist(), strict=True)
+    worth = [float(data[start:end].tobytes()) if one else 0.0 for start, end, one in spans]
+    return worth, np.flatnonzero(~is_read)

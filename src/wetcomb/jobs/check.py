@@ -83,14 +83,15 @@ def check_text(name: str, comb_path: Path, *, encoding: str = "", accept: bool =
 
 def _check(comb: Comb, source: Source) -> Checked:
     """Run a comb over a text, or the beginning of a long one."""
-    sample = source.read_sample(partial(part_blocks, comb.part))
-    checked = Checked(source.name, n_runs=len(comb.fits.run), is_whole=sample.is_whole)
-    misfit = find_misfit(comb, sample.data)
-    if misfit:
-        checked.departures = [Departure("heading", misfit)]
-        return checked
+    checked = Checked(source.name, n_runs=len(comb.fits.run))
     report = Report()
     try:
+        sample = source.read_sample(partial(part_blocks, comb.part))
+        checked.is_whole = sample.is_whole
+        misfit = find_misfit(comb, sample.data)
+        if misfit:
+            checked.departures = [Departure("heading", misfit)]
+            return checked
         table = _run(comb, source, sample.data if not sample.is_whole else None, report)
     except (InputError, CombError, UsageError) as error:
         checked.departures = [Departure("comb", str(error).removeprefix(f"{source.name}: "))]

@@ -20,14 +20,14 @@ from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
-from wetcomb.files.formats.table import find_format
+from wetcomb.files.formats.table import TEXTUAL, find_format
 from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source
 from wetcomb.jobs.helpers import count_helpers, count_processors
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
-from wetcomb.jobs.telling import has_color, tell, tell_run
+from wetcomb.jobs.telling import has_color, is_on_terminal, tell, tell_run
 
 if TYPE_CHECKING:
     from wetcomb.combs.extremes import ExtremesSeen
@@ -111,8 +111,7 @@ def run_job(job: Job) -> int:
     settings = job.settings
     if sum(source.size for source in job.sources) >= _LARGE:
         _keep_memory()
-    is_terminal = sys.stdout is not None and sys.stdout.isatty()
-    is_preview = settings.output is None and not settings.format and is_terminal
+    is_preview = settings.output is None and not settings.format and is_on_terminal()
     is_preview = is_preview and not settings.stream
     preview = None
     if is_preview:
@@ -224,6 +223,10 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     tables += [(form, settings.apart)] if settings.apart is not None else []
     has_heading = job.comb.steps[-1].makes_lines
     renderer = Renderer(tables, listed, settings.writing, has_heading=has_heading)
+    if form not in TEXTUAL and settings.output is None and is_on_terminal():
+        raise UsageError(
+            f"{form} is nothing for a screen; name a file (-o FILE), or send it to one (> FILE)"
+        )
     outputs = None
     try:
         outputs = Outputs(renderer, is_streamed=settings.stream, keeps_old=settings.keep_old)

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from wetcomb.views.account import RunFacts
     from wetcomb.views.blocks import Block
 
-__all__ = ["has_color", "tell", "tell_run"]
+__all__ = ["has_color", "is_on_terminal", "tell", "tell_run"]
 
 
 def has_color(stream: object, *, is_plain: bool) -> bool:
@@ -22,6 +22,11 @@ def has_color(stream: object, *, is_plain: bool) -> bool:
         return False
     isatty = getattr(stream, "isatty", None)
     return bool(isatty and isatty())
+
+
+def is_on_terminal() -> bool:
+    """Return whether somebody sees what goes to standard output."""
+    return sys.stdout is not None and sys.stdout.isatty()
 
 
 def tell(job: Job, written: Sequence[str]) -> None:

@@ -40,6 +40,7 @@ class Database(WholeWriter):
         self._folder = tempfile.TemporaryDirectory(prefix="wetcomb-")
         self._path = Path(self._folder.name) / "table"
         if target is not None and target.is_file() and target.stat().st_size:
+            _check_closed(target)
             shutil.copyfile(target, self._path)
         self._target = target
         # the thread that writes is not the one that began
@@ -133,11 +134,13 @@ class Database(WholeWriter):
             values[row] = self._look_at_odd(column, row, text)
         return values
 
-    def _look_at_odd(self, column: int, row: int, value: str) -> str | int:
-        """Return a long whole number, or a text that a database takes for none."""
+    def _look_at_odd(self, column: int, row: int, value: str) -> str | int | float:
+        """Return a number that others of its column left no room for, or a text that a database takes for none."""
         if _NUMBER.fullmatch(value):
             if "." not in value and len(value.lstrip("-0")) <= _MOST_WHOLE:
                 return int(value)
+            if len(value.replace(".", "").lstrip("-0")) <= MOST_DIGITS:
+                return float(value)
             raise self.refuse(
                 column, row, value,
                 f"has more digits than the {MOST_DIGITS} that a database keeps; leave the column as text",
@@ -148,6 +151,16 @@ class Database(WholeWriter):
                 "did not convert, and a database would take it for a number; settle it (clean --missing, --fix), or leave the column as text",
             )  # fmt: skip
         return value
+
+
+def _check_closed(target: Path) -> None:
+    """Raise OutputError where some of a database stands in a file beside it: a copy would lack that."""
+    for ending in ("-wal", "-journal"):
+        beside = target.with_name(target.name + ending)
+        if beside.is_file() and beside.stat().st_size:
+            raise OutputError(
+                f"{target}: some of this database stands in {beside.name} still; close the program that has it open, and try again"
+            )
 
 
 def _is_float(value: str) -> bool:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from wetcomb.files.formats.writer import Writer
 
 __all__ = [
-    "FORMATS", "LINE_ENDS", "READ_AS", "WRITE_DELIMITERS", "Format", "Writing", "find_format", "make_writer",
+    "FORMATS", "LINE_ENDS", "READ_AS", "TEXTUAL", "WRITE_DELIMITERS", "Format", "Writing", "find_format", "make_writer",
 ]  # fmt: skip
 
 
@@ -49,6 +49,8 @@ FORMATS = {
     "sqlite": Format((".sqlite", ".sqlite3", ".db"), "database:Database", ("title", "target")),
     "txt": Format((".txt", ".text"), "plain_text:PlainText", ("heading",)),
 }
+#: Formats that are text, and may go to a screen.
+TEXTUAL = ("csv", "tsv", "jsonl", "md", "html", "txt")
 #: What may part values instead, by the words it is asked for with.
 WRITE_DELIMITERS = {"comma": b",", "semicolon": b";", "tab": b"\t", "pipe": b"|"}
 LINE_ENDS = {"lf": b"\n", "crlf": b"\r\n"}

@@ -14,6 +14,7 @@ from wetcomb.core.arrays import Bools, Ints
 from wetcomb.core.batch import NameSource
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.ledger import Charge
+from wetcomb.core.plain_numbers import PlainNumbers, read_plain
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table
 from wetcomb.steps.clean.dates import DateReading, FormOfDates
@@ -22,7 +23,6 @@ from wetcomb.steps.clean.marks import trim
 from wetcomb.steps.clean.numbers import NumberReading, ReadNumber
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.clean.plain_dates import PlainDates, read_plain_dates
-from wetcomb.steps.clean.plain_numbers import PlainNumbers, read_plain
 
 __all__ = ["Converter", "Find"]
 
