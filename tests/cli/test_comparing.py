@@ -262,7 +262,7 @@ WHYS = [
     ("tolls.txt", "6", "", ["it is no record: lines that name what follows (--group)"]),
     ("tolls.txt", "20", "", ["left out 'The company is not bound by errors in this report.': lines at a page's foot"]),
     ("notices.txt", "33", "", ["snag long", "no column could take"]),
-    ("notices.true.csv", "3", "clean --read comma --date Issued=2031-05-13 --fix '3:Days=7' --rename Days=For", ["Days '0'", "For '7'"]),
+    ("notices.true.csv", "3", "clean --read comma --date Issued=2031-05-13 --fix '3:Days=7' --rename Days=For", ["the column Days is called For", "For: '0' is now '7'"]),
     ("notices.true.csv", "4", "clean --read comma --carry Place --number Days=1,5", ["a record: No '003'"]),
 ]  # fmt: skip
 

@@ -63,6 +63,7 @@ def run_all(folder: Path, words: list[str], capsys: Any) -> tuple[object, ...]:
     files = [folder / name for name in ("out.csv", "snags.csv", "ledger.csv")]
     made = [path.read_bytes() if path.exists() else b"" for path in files]
     made[2:] = sorted(made[2].splitlines())  # steps of a chain are listed chunk by chunk
+    files[0].unlink(missing_ok=True)  # what is replaced would be told
     return status, said, made
 
 

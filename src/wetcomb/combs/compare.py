@@ -178,13 +178,18 @@ _Look = tuple[tuple[str, ...], list[Counter[int]]]
 
 def _look(side: Side) -> _Look:
     names: tuple[str, ...] = ()
+    seen: list[Counter[int]] = []
+    left = _LOOKED_AT
     for table in side.read():
-        names = table.names
-        if table.n_records:
-            some = take_records(table, np.arange(min(table.n_records, _LOOKED_AT)))
-            prints = find_prints(some, range(len(names)), ignore_case=False, ignore_spacing=True)
-            return names, [Counter(column.tolist()) for column in prints.T]
-    return names, [Counter() for _ in names]
+        names, seen = table.names, seen or [Counter() for _ in table.names]
+        some = take_records(table, np.arange(min(table.n_records, left)))
+        prints = find_prints(some, range(len(names)), ignore_case=False, ignore_spacing=True)
+        for counts, column in zip(seen, prints.T, strict=True):
+            counts.update(column.tolist())
+        left -= some.n_records
+        if not left:
+            break
+    return names, seen
 
 
 def _share(first: _Look, second: _Look, a: str, b: str) -> float:

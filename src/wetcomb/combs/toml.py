@@ -264,7 +264,8 @@ def _render_runs(runs: Sequence[RunSeen]) -> AoT:
     """Return runs as tables, a column a line."""
     tables = tomlkit.aot()
     for run in runs:
-        told = {key: value for key, value in msgspec.to_builtins(run).items() if value}
+        whole = msgspec.to_builtins(run)
+        told = {key: value for key, value in whole.items() if value or key == "records"}
         columns = told.pop("columns", {})
         table = tomlkit.table()
         for key, value in told.items():

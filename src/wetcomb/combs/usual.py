@@ -132,7 +132,7 @@ def _measure_column(seen: _Values) -> ColumnSeen:
     figures = _read_figures(seen)
     return ColumnSeen(
         kinds,
-        round(1 - n_values / max(1, len(seen.values)), 3),
+        round(1 - n_values / len(seen.values), 3) if seen.values else 0.0,
         tuple(sorted(listed)) if is_listed else (),
         f"{sum(figures) / len(figures):.2f}" if figures else "",
         str(max(figures)) if figures else "",

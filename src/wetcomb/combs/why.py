@@ -199,7 +199,12 @@ def _tell_text(stage: Stage, line: int, new: Sequence[tuple[str, str]]) -> Itera
 
 
 def _tell_changes(before: dict[str, str | None], now: dict[str, str | None]) -> Iterator[str]:
-    """Yield which cells are others than before."""
+    """Yield which columns are called otherwise, and which cells are others than before."""
+    if len(before) == len(now):
+        for old, new in zip(before, now, strict=True):
+            if old not in now and new not in before:
+                yield f"the column {old} is called {new}"
+                before = {new if name == old else name: value for name, value in before.items()}
     for name in now:
         if name in before and now[name] != before[name]:
             yield f"{name}: {_quote(before[name])} is now {_quote(now[name])}"

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wetcomb.core.gather import find_inside, weave
+from wetcomb.core.gather import weave
 from wetcomb.core.table import MISSING
 from wetcomb.core.text import count_characters
 from wetcomb.files.columns import CellGrid
-from wetcomb.files.formats.writer import Writer, clear_missing, replace_in_rows
+from wetcomb.files.formats.writer import Writer, escape_values
 
 __all__ = ["JsonLines"]
 
@@ -35,12 +35,7 @@ class JsonLines(Writer):
         if not n_rows:
             return b""
         is_null = (grid.starts == MISSING).ravel()
-        starts, ends = clear_missing(grid)
-        cells, _ = find_inside(grid.data, grid.body_size, starts, ends, bytes(_ESCAPES))
-        data, added = grid.data, 0
-        if cells.size:
-            rows = np.flatnonzero(np.bincount(cells))
-            data, starts, ends, added = replace_in_rows(data, starts, ends, rows, _ESCAPES)
+        data, starts, ends, added = escape_values(grid, _ESCAPES)
         next_null = np.append(is_null[1:], True)
         columns = np.tile(np.arange(n_columns), n_rows)
         codes = 4 * columns + 2 * is_null + next_null

@@ -15,19 +15,13 @@ import numpy as np
 
 from wetcomb.core.arrays import Bytes, Ints
 from wetcomb.core.errors import OutputError, UsageError
-from wetcomb.core.gather import replace_bytes, weave
+from wetcomb.core.gather import find_inside, replace_bytes, weave
 from wetcomb.core.table import MISSING
 from wetcomb.core.text import count_characters
 from wetcomb.files.columns import CellGrid
 
 __all__ = [
-    "WholeWriter",
-    "Writer",
-    "clear_missing",
-    "import_extra",
-    "list_columns",
-    "map_file",
-    "replace_in_rows",
+    "WholeWriter", "Writer", "clear_missing", "escape_values", "import_extra", "list_columns", "map_file", "replace_in_rows",
 ]  # fmt: skip
 
 _SEPARATORS = b"\x1f\x1e\x1d\x1c\x00"  # one that stands in no value parts them for a moment
@@ -197,6 +191,16 @@ def _list_values(grid: CellGrid, free: int | None) -> tuple[list[str | None], in
     values = laid.tobytes().decode().split(chr(free))
     values.pop()
     return values, count_characters(laid) - starts.size  # type: ignore[return-value]
+
+
+def escape_values(grid: CellGrid, escapes: Mapping[int, bytes]) -> tuple[Bytes, Ints, Ints, int]:
+    """Return text and spans of all values with bytes replaced, and how many were added."""
+    starts, ends = clear_missing(grid)
+    cells, _ = find_inside(grid.data, grid.body_size, starts, ends, bytes(escapes))
+    if not cells.size:
+        return grid.data, starts, ends, 0
+    rows = np.flatnonzero(np.bincount(cells))
+    return replace_in_rows(grid.data, starts, ends, rows, escapes)
 
 
 def replace_in_rows(
