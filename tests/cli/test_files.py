@@ -257,3 +257,28 @@ def test_the_page_for_python_holds() -> None:
     assert (failed, tried > 20) == (0, True)
     with pytest.raises(UsageError, match="reads text here"):
         package.pull(package.split("a;b\n1;2\n", delimiter=";"), label="a")
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="signals as Linux has them")
+def test_a_run_over_many_that_is_stopped_leaves_whole_tables(tmp_path: Path) -> None:
+    import signal
+    import time
+
+    wetcomb(tmp_path, "draft", str(DEMO / "notices.txt"), "-o", "n.toml")
+    text = (DEMO / "notices.txt").read_bytes()
+    names = [f"{k}.txt" for k in range(400)]
+    for name in names:
+        (tmp_path / name).write_bytes(text)
+    alone = wetcomb(tmp_path, "rebuild", "0.txt", "--comb", "n.toml", "--quiet").stdout
+    words = [sys.executable, "-m", "wetcomb", "rebuild", *names, "--comb", "n.toml", "-o", "out/"]
+    running = subprocess.Popen(words, cwd=tmp_path, stderr=subprocess.PIPE)
+    for _ in range(600):
+        if (tmp_path / "out").is_dir() and any((tmp_path / "out").glob("[0-9]*.csv")):
+            break
+        time.sleep(0.05)
+    running.send_signal(signal.SIGINT)
+    said = running.communicate(timeout=60)[1].decode()
+    assert running.returncode == 130 and "not begun; the tables that are written are whole" in said
+    made = [path for path in (tmp_path / "out").iterdir() if not path.name.startswith(".")]
+    assert 0 < len(made) < len(names)
+    assert all(path.read_bytes() == alone for path in made)

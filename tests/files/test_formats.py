@@ -160,3 +160,37 @@ def test_the_demo_in_every_format(name: str, tmp_path: Path) -> None:
         rows = [[_type(v, k, form) for v, k in zip(row, kind, strict=True)] for row in wanted[1:]]
         assert found[0] == wanted[0]
         assert _blank(found[1:]) == _blank(rows)
+
+
+def test_what_a_spreadsheet_looks_like(tmp_path: Path) -> None:
+    """The heading stands still, columns are as wide as their values, nothing is taken for what it is not."""
+    lines = ["No;Built;Toll;Note", "0042;02.06.2031;1.204,50;=1+2", "1E5;03.06.2031;3;#N/A", "3-4;n/a;-0,5;@x"]  # fmt: skip
+    (tmp_path / "in.txt").write_text("\n".join(lines), encoding="utf-8")
+    words = "split in.txt -d semicolon + clean --date Built=31.12.2030 --number Toll=1.234,56 -o [a]*.xlsx"
+    assert wetcomb(tmp_path, *words.split()).returncode == 0
+    sheet = openpyxl.load_workbook(tmp_path / "[a]*.xlsx").active
+    assert (sheet.title, sheet.freeze_panes) == ("-a--", "A2")
+    assert all(cell.font.bold for cell in sheet[1])
+    assert sheet.column_dimensions["B"].width > len("02.06.2031")
+    kinds = [[cell.data_type for cell in row] for row in sheet.iter_rows(min_row=2)]
+    assert kinds == [["s", "d", "n", "s"], ["s", "d", "n", "s"], ["s", "s", "n", "s"]]
+    shown = [(row[2].value, row[2].number_format) for row in sheet.iter_rows(min_row=2)]
+    assert shown == [(1204.5, "0.00"), (3, "General"), (-0.5, "0.0")]
+    assert [row[3].value for row in sheet.iter_rows(min_row=2)] == ["=1+2", "#N/A", "@x"]
+
+
+def test_numbers_and_days_are_kept_as_such(tmp_path: Path) -> None:
+    lines = ["a;b", "2 June 2031 14:05;1,250.00", ";", "3 June 2031 00:00;-7"]
+    (tmp_path / "in.txt").write_text("\n".join(lines), encoding="utf-8")
+    words = ["split", "in.txt", "-d", "semicolon", "+", "clean", "--date", "a=2 June 2031 14:05", "--number", "b=1,250.00", "-o"]  # fmt: skip
+    for form in ("parquet", "sqlite", "xlsx", "csv"):
+        assert wetcomb(tmp_path, *words, f"t.{form}").returncode == 0
+    first, last = datetime(2031, 6, 2, 14, 5), datetime(2031, 6, 3)
+    found = read_parquet(tmp_path / "t.parquet")[1:]
+    assert found == [[first, Decimal("1250.00")], [last, Decimal(-7)]]
+    assert read_sqlite(tmp_path / "t.sqlite", "t")[1:] == [["2031-06-02 14:05", 1250], ["2031-06-03 00:00", -7]]  # fmt: skip
+    assert read_xlsx(tmp_path / "t.xlsx")[1:] == [[first, 1250], [last, -7]]
+    base = sqlite3.connect(tmp_path / "t.sqlite")
+    declared = base.execute("SELECT name, type FROM pragma_table_info('t')").fetchall()
+    base.close()
+    assert declared == [("a", "DATETIME"), ("b", "NUMERIC")]
