@@ -77,7 +77,7 @@ def test_what_compare_says(
     assert (done.returncode, done.stderr) == (status, b"")
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=80, deadline=None)
 @given(
     old=st.lists(st.tuples(st.sampled_from("abc"), st.sampled_from("xy")), max_size=8),
     new=st.lists(st.tuples(st.sampled_from("abc"), st.sampled_from("xy")), max_size=8),
@@ -115,6 +115,7 @@ REFUSED = [
     ("check a.csv --comb gone.toml", "gone.toml: cannot read this comb"),
     ("rebuild a.csv --against b.csv", "--against needs -o FILE"),
     ("rebuild a.csv -o x.csv --against gone.csv", "there is no such file"),
+    ("rebuild a.csv -o x.csv --by No", "give one of them"),
     ("rebuild a.csv -o x.csv --why 99", "--why 99: a.csv has 31 lines"),
     ("rebuild a.csv -o x.csv --why 0", "'0' is no number of a line"),
     ("rebuild a.csv b.csv -o x.csv --why 2", "hand in one input at a time"),

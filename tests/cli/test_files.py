@@ -218,7 +218,7 @@ def plain_tables(draw: st.DrawFn) -> list[list[str]]:
 GLUES = (", ", ";", " | ", "\t", "--", " ", "a", "::")
 
 
-@settings(max_examples=250, deadline=None)
+@settings(max_examples=100, deadline=None)
 @given(table=plain_tables(), glue=st.sampled_from(GLUES))
 @example(table=[["n0", "n1"], ["x=", "y"]], glue="==")
 def test_glue_and_split_undo_each_other(table: list[list[str]], glue: str) -> None:

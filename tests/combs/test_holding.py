@@ -45,7 +45,7 @@ def lay(found: list[list[str]]) -> str:
     return "".join(";".join(row) + "\n" for row in [["a", "b", "c"], *found])
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(rows)
 def test_a_run_does_not_depart_from_itself(found: list[list[str]]) -> None:
     (table, *_), report = run([CUT], lay(found))
@@ -70,7 +70,7 @@ def test_a_comb_keeps_the_last_dozen_runs(tmp_path) -> None:  # type: ignore[no-
     assert [one.records for one in parse_comb(text).fits.run] == [*range(9, 20), 8]
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=50, deadline=None)
 @given(rows, rows, st.integers(1, 200), st.booleans())
 def test_pieces_of_a_table_do_not_matter(
     old: list[list[str]], new: list[list[str]], size: int, ignore: bool
@@ -90,7 +90,7 @@ def test_pieces_of_a_table_do_not_matter(
     assert results[0].n_old - lost == results[0].same + results[0].changed + results[0].spacing
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=50, deadline=None)
 @given(rows, st.integers(1, 200), st.sampled_from(["none", "double"]))
 def test_glue_does_not_care_where_the_text_is_cut(
     found: list[list[str]], size: int, quote: str
@@ -105,7 +105,7 @@ def test_glue_does_not_care_where_the_text_is_cut(
         assert whole == parts
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(rows)
 def test_every_line_is_explained(found: list[list[str]]) -> None:
     text = Text.of("\n" + lay(found) + "\nDrawn up by hand")
@@ -142,7 +142,7 @@ def test_lines_that_are_joined_are_explained() -> None:
     assert said == ["line 9 is outside the part that was asked for, or found"]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(rows)
 def test_steps_as_calls_make_what_a_comb_makes(found: list[list[str]]) -> None:
     text = lay(found)

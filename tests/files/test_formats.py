@@ -96,7 +96,7 @@ def _blank(rows: Sequence[Sequence[Any]]) -> Rows:
 def test_text_is_read_back(form: str, tmp_path: Path) -> None:
     path = tmp_path / f"t.{form}"
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=25, deadline=None)
     @given(tables())
     def check(table: tuple[list[str], list[list[str | None]]]) -> None:
         names, rows = table

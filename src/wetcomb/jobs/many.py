@@ -156,7 +156,9 @@ def _help(task: tuple[str, Path]) -> TextOutcome:
 
 def _comb(job: ManyJob, name: str, target: Path) -> TextOutcome:
     """Comb one text; what is wrong with it is told of it, and stops no other."""
-    settings = replace(job.settings, inputs=[name], output=target, folder=None, processes=1)
+    settings = replace(
+        job.settings, inputs=[name], output=target, folder=None, processes=1, quiet=True
+    )
     try:
         with open_sources(settings) as (source,):
             sample = source.read_sample(partial(part_blocks, job.comb.part))

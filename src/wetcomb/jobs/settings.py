@@ -69,6 +69,8 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError("--stream writes to standard output; -o FILE contradicts it")
         if self.keep_old and not self.force:
             raise UsageError("--keep-old keeps the file that --force replaces; give --force too")
+        if self.by and self.against is None and not self.force:
+            raise UsageError("--by says what tells records apart for --against and for the file that --force replaces; give one of them")  # fmt: skip
         if self.against is not None:
             self._check_against()
         if self.folder is not None:
