@@ -201,6 +201,9 @@ CLEANED = [
     ({}, "\u00c3\u00ab \u00c9\u00bb\n", "\u00c3\u00ab \u00c9\u00bb\n"),  # they do not agree
     ({"keep": "wrong-decoding"}, "Zo\u00c3\u00ab\n", "Zo\u00c3\u00ab\n"),
     ({}, "Mar\u00c3\u00ada co\u00adal\n", "Mar\u00eda coal\n"),  # a soft hyphen is half of a letter
+    ({}, "che\u00c2\u00adcked \u00c3\u00ab\n", "checked \u00eb\n"),  # what cannot be seen, decoded wrongly
+    ({"keep": ("soft-hyphen",)}, "che\u00c2\u00adcked\n", "che\u00adcked\n"),
+    ({"plain_spaces": True}, "a\u00c2\u00a0b \u00c3\u00ab\n", "a b \u00eb\n"),
     ({"plain_spaces": True}, "a\u00e2\u20ac\u00a0b\u00a0c\n", "a\u2020b c\n"),
     ({"plain_spaces": True}, "1\u00a0250 t\u3000x\n", "1 250 t x\n"),
     ({"plain_spaces": True}, "\u00c3\u00a0\u00a0b\n", "\u00e0 b\n"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+import random
 from pathlib import Path
 
 import pytest
@@ -125,3 +126,25 @@ def test_what_is_no_text_says_how_to_get_it() -> None:
     for raw in (b"%PDF-1.4", b"PK\x03\x04", b"\x89PNG", b"\x1f\x8b\x08", b"{\\rtf1"):
         with pytest.raises(InputError, match=r"x: this is a .*, no text; "):
             find_encoding(raw, "x")
+
+
+#: Everyday words in encodings of two bytes a sign, that are mistaken for each other most easily.
+WIDE = {
+    ("cp932", "euc_jp"): "日付 番号 品名 注文者 備考 鉛筆 磯辺春 住所変更、半分のみ 箱が破損 署名が必要 許可待ち 返却済 石炭 トン 便箋 霧島田茂 水門 通行料 二日遅れ",
+    ("cp949",): "날짜 번호 품목 주문자 비고 연필 절반만 주소변경 뒤뜰에보관 재확인 상자파손 서명필요 허가대기 석탄 톤 편지지 수문 통행료 홍길동 김철수",
+    ("gb18030",): "日期 编号 品名 订购人 备注 铅笔 只有一半 地址变更 存放后院 再次确认 箱子破损 需要签名 等待许可 煤炭 吨 水闸 通行费 王小明 李建国",
+    ("big5",): "日期 編號 品名 訂購人 備註 鉛筆 只有一半 地址變更 存放後院 再次確認 箱子破損 需要簽名 等待許可 煤炭 噸 水閘 通行費 李建國 張偉",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("names", WIDE)
+def test_short_tables_of_everyday_words_are_read_as_they_are(names: tuple[str, ...]) -> None:
+    words = WIDE[names].split()
+    for seed in range(12):
+        chance = random.Random(seed)
+        rows = [[f"2031-03-{k + 10}", *(chance.choice(words) for _ in range(3))] for k in range(6)]
+        text = "\n".join(";".join(row) for row in rows)
+        for name in names:
+            found = find_encoding(text.encode(name), "in.txt", is_whole=True)
+            assert text.encode(name).decode(found.name) == text, (seed, found)
+            assert found.is_common

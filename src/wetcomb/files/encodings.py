@@ -11,6 +11,7 @@ from __future__ import annotations
 import codecs
 import re
 import unicodedata
+from collections.abc import Callable
 
 import msgspec
 
@@ -45,7 +46,7 @@ _NO_TEXT = (
 )
 
 #: Those of one byte or of two that texts are mostly in, the commonest first.
-_COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "koi8-r", "cp1253")
+_COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "cp949", "koi8-r", "cp1253")
 
 _GOOD_SEQUENCE = re.compile(
     rb"[\xc2-\xdf][\x80-\xbf]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}"
@@ -57,6 +58,22 @@ _SIGNS = ("Sc", "So", "Po", "Pd", "Pi", "Pf", "No", "Zs", "Sm")
 _LANGUAGE, _RARE = 0.3, 0.1
 _CONTROL_SHARE = 0.02  # more than this is no text; pasted text has next to none
 _GOOD_TO_BAD = 4  # so many good UTF-8 sequences for one bad byte make it UTF-8
+
+
+def _begin(*ranges: tuple[int, int]) -> Callable[[bytes], bool]:
+    """Return whether a sign has two bytes, the first in one of some ranges."""
+    return lambda raw: len(raw) > 1 and any(low <= raw[0] <= high for low, high in ranges)
+
+
+#: The first bytes of marks, syllables and the everyday signs of East Asian encodings (level 1 of JIS X 0208, KS X 1001
+#: without its Chinese signs, GB 2312 level 1, Big5 level 1).
+_USUAL = {
+    "cp932": _begin((0x81, 0x84), (0x88, 0x98)), "shift_jis": _begin((0x81, 0x84), (0x88, 0x98)),
+    "euc_jp": _begin((0xA1, 0xA6), (0xB0, 0xCF)), "euc_kr": _begin((0xA1, 0xA6), (0xB0, 0xC8)),
+    "cp949": lambda raw: _begin((0xA1, 0xA6), (0xB0, 0xC8))(raw) and raw[1] >= 0xA1, "johab": _begin(),
+    "gb2312": _begin((0xA1, 0xA9), (0xB0, 0xD7)), "gbk": _begin((0xA1, 0xA9), (0xB0, 0xD7)), "gb18030": _begin((0xA1, 0xA9), (0xB0, 0xD7)),
+    "big5": _begin((0xA1, 0xA3), (0xA4, 0xC6)), "big5hkscs": _begin((0xA1, 0xA3), (0xA4, 0xC6)), "cp950": _begin((0xA1, 0xA3), (0xA4, 0xC6)),
+}  # fmt: skip
 
 
 class Encoding(msgspec.Struct, frozen=True):
@@ -203,11 +220,21 @@ def _guess(head: bytes, source: str) -> str:
     return min(
         names,
         key=lambda name: (
-            -round(_share_letters(head, name), 1),
+            -round(_share_letters(head, name) * _share_usual(head, name), 1),
             round(names[name] + _RARE * (not Encoding(name, b"", "guessed").is_common), 2),
             ranks.get(name, len(ranks)),
         ),
     )
+
+
+def _share_usual(head: bytes, name: str) -> float:
+    """Return which share of the signs of two bytes are everyday ones, as their standards order them; 1 for other encodings."""
+    if name not in _USUAL:
+        return 1.0
+    wide = [
+        sign.encode(name, "ignore") for sign in head.decode(name, "ignore") if not sign.isascii()
+    ]
+    return sum(_USUAL[name](raw) for raw in wide) / max(1, len(wide))
 
 
 def _share_letters(head: bytes, name: str) -> float:
@@ -223,6 +250,8 @@ def _share_letters(head: bytes, name: str) -> float:
 
 
 def _belongs(before: str, character: str, behind: str) -> bool:
+    if "\u3001" <= character <= "\u301f" or "\uff00" <= character <= "\uff65":
+        return True  # East Asian points and brackets, which stand between letters
     in_word = before.isalpha() or behind.isalpha()
     if character.isalpha():
         return in_word or not (before.isdecimal() or behind.isdecimal())

@@ -117,17 +117,28 @@ class Washer(StepRun):
         kept = _find_kept(used, list(gone.values()))
         heads = gone["page-head"][0]
         kept, codes = self._put_marks(data, kept, heads)
-        puts = np.concatenate([plain, mended[:, 0]])
-        put_codes = np.concatenate([np.full(plain.size, 2), 3 + np.arange(len(repairs))])
+        whole = [self._drop_signs(text) for _, text in repairs]
+        there = np.array([place for place, text in enumerate(whole) if text], np.int64)
+        puts = np.concatenate([plain, mended[there, 0]])
+        put_codes = np.concatenate([np.full(plain.size, 2), 3 + there])
         order = np.argsort(puts, kind="stable")
         puts, put_codes = puts[order], put_codes[order]
         places = np.searchsorted(kept[0], puts)
         kept = np.insert(kept[0], places, puts), np.insert(kept[1], places, puts)
-        texts = (b"", b"\f", b" ", *(text for _, text in repairs))
+        texts = (b"", b"\f", b" ", *whole)
         glue = (np.insert(codes, places, put_codes), texts)
         odd = [(unclear, SNAG_CODES["decoding-unclear"])]
         charges = [Charge(reason, *spans) for reason, spans in gone.items()]
         return rewrite(chunk, used, kept, glue, charges, odd)
+
+    def _drop_signs(self, text: bytes) -> bytes:
+        """Return what was mended as it is washed itself: a sign may have been decoded wrongly that cannot be seen."""
+        for kind in self._kinds:
+            for sign in _SIGNS[kind]:
+                text = text.replace(sign, b"")
+        for space in _SPACES if self._options.plain_spaces else ():
+            text = text.replace(space, b" ")
+        return text
 
     def _put_marks(
         self, data: Bytes, kept: tuple[Ints, Ints], heads: Ints
