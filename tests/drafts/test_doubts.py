@@ -168,3 +168,10 @@ def test_marks_for_the_value_above_are_no_values() -> None:
     )
     (doubt,) = draft(text).doubts
     assert (doubt.name, doubt.lines) == ("marks-kept", ((3, 3), (4, 4)))
+
+
+@pytest.mark.parametrize(("figure", "is_told"), [("9.75", True), ("9.70", False), ("0.00", False)])
+def test_a_record_that_others_add_up_to_is_doubted(figure: str, is_told: bool) -> None:
+    text = f"Boat;Lock;Toll\nTansy;Orrin;3.50\nWren;Top;4.00\nCoot;Orrin;2.25\nFetched;;{figure}\nRook;Top;1.10\n"
+    doubts = [doubt.name for doubt in draft(text).doubts]
+    assert ("total-inside" in doubts) is is_told

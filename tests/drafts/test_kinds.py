@@ -52,8 +52,23 @@ def print_huts(rows: list[tuple[str, ...]]) -> str:
     return HEAD + "".join(f"{a:<18}{b:>6}   {c:<12}{d}\n" for a, b, c, d in rows)
 
 
+QUAYS = {
+    "Una Coot": [("866/31", "Orrin", 76), ("867/31", "Sallow", 11), ("868/31", "Withy", 30)],
+    "Ed Mire": [("876/31", "Sallow", 130), ("878/31", "Withy", 42), ("879/31", "Halden", 37), ("880/31", "Weir", 5)],
+    "Sam Wherry": [("900/31", "Wick", 48), ("901/31", "Sallow", 53), ("902/31", "Ford", 66)],
+}  # fmt: skip
+#: Groups that end with what they come to, under a word that is none of those for totals.
+FETCHED = f"     {'Sailing':<10}{'From':<12}{'Foot':>5}\n" + "".join(
+    f"  {who}\n" + "".join(f"     {no:<10}{place:<12}{foot:>5}\n" for no, place, foot in sailed)
+    + f"     {'Fetched':<22}{sum(foot for *_, foot in sailed):>5}\n"
+    for who, sailed in QUAYS.items()
+)  # fmt: skip
+
 #: A text, the records that a person would make of it, and whether the names are told.
 TEXTS: dict[str, tuple[str, list[list[str]]]] = {
+    "totals by another name": (FETCHED, [
+        [who, no, place, str(foot)] for who, sailed in QUAYS.items() for no, place, foot in sailed
+    ]),
     "mails one under another": ("The notices of the week\n\n" + "".join(MAILS) + "End of the notices\n", [
         [str(k), day, f"Ruth Pell <pell{k}@halden.example>", about, " ".join(said.split())]
         for k, (day, about, said) in enumerate(zip(DAYS, ABOUT, SAID, strict=True), 1)

@@ -11,7 +11,7 @@ from __future__ import annotations
 import operator
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -31,6 +31,9 @@ _FIGURE = r"[-+(]?(?:[€$£¥] ?)?\d[\d.,']*\)?-?(?: ?[€$£¥%])?"
 
 
 _BARE = "{words as group}"
+#: Words and a gap before figures: a total by another name, where these say so.
+_ANY_TOTAL = r"[ \t\f]*([^\W\d_][^\d\t|]{0,30}?)(:?)(?=(?: {2,}|\t)[^\n]*\d)"
+_RECURRING = 2  # such lines
 
 
 _NAME = r"[^\W\d_][\w -]*"
@@ -131,37 +134,45 @@ def are_all(shape: str, values: Sequence[str]) -> bool:
 
 
 class _TotalLine(msgspec.Struct):
-    """A line that may sum up: its place, its word, the text behind that, its figures."""
+    """A line that may sum up: its place, its word, the text behind that, its figures.
+
+    Where its word is none of those for totals, the figures of all lines like it must say so.
+    """
 
     row: int
     word: str
     text: str
     figures: list[str]
+    is_named: bool = True  # its word says that it is one
 
 
 def _find_totals(lines: SampleLines, is_group: Sequence[bool]) -> tuple[tuple[str, ...], list[str]]:
     """Return patterns of the lines that sum up, inner to outer."""
     kinds: dict[tuple[str, int], list[_TotalLine]] = {}
     for k, text in enumerate(lines.texts):
-        found = None if is_group[k] or lines.records[k] else _read_total(k, text)
-        if found is not None:
+        found = None if is_group[k] else _read_total(k, text)
+        if found is not None and not (found.is_named and lines.records[k]):
             kinds.setdefault((found.word, len(found.figures)), []).append(found)
-    ordered = sorted(kinds.values(), key=len)
+    ordered = sorted(_choose(kinds.values()), key=len)
     breaks: set[int] = set()
     known: dict[int, list[int]] = {}
     agreeing: dict[int, int] = {}
     for place, kind in enumerate(ordered):  # an outer total ends what an inner one sums up
-        breaks |= {line.row for line in kind}
+        before, breaks = breaks, breaks | {line.row for line in kind}
         columns, agreeing[place] = _assign_columns(lines, kind, breaks)
         while not columns and len(kind[0].figures) > 1:  # the first of them may be a name
             for line in kind:
                 line.text = f"{line.text} {line.figures.pop(0)}".strip()
             columns, agreeing[place] = _assign_columns(lines, kind, breaks)
-        if columns and 2 * agreeing[place] >= len(kind) * len(columns):
+        share = agreeing[place] / max(1, len(kind) * len(columns))
+        is_sure = share == 1 and _sum_several(lines, kind, breaks)
+        if columns and (is_sure or (kind[0].is_named and 2 * share >= 1)):
             known[place] = columns
+        elif not kind[0].is_named:
+            breaks = before  # they are records
     found_kinds: list[tuple[str, str]] = []
     for place, kind in enumerate(ordered):
-        alike = [c for c in known.values() if len(c) == len(kind[0].figures)]
+        alike = [c for c in known.values() if len(c) == len(kind[0].figures)] * kind[0].is_named
         columns = known.get(place) or (alike[0] if alike else [])
         names = [lines.names[column] for column in columns]
         pattern = _write_total(kind, names) if columns else ""
@@ -172,24 +183,52 @@ def _find_totals(lines: SampleLines, is_group: Sequence[bool]) -> tuple[tuple[st
     return tuple(pattern for pattern, _ in found_kinds), [said for _, said in found_kinds]
 
 
+def _choose(kinds: Iterable[list[_TotalLine]]) -> Iterator[list[_TotalLine]]:
+    """Yield the kinds of lines that may sum up: those with a word for it, and a few others that recur most."""
+    others: list[list[_TotalLine]] = []
+    for kind in kinds:
+        if kind[0].is_named:
+            yield kind
+        elif len(kind) >= _RECURRING:
+            others.append(kind)
+    yield from sorted(others, key=len, reverse=True)[:_MOST]
+
+
 def _matches_only(lines: SampleLines, pattern: str, kind: Sequence[_TotalLine]) -> bool:
     """Return whether a pattern matches all lines of a kind and no record."""
     hits = _match_any(lines, [pattern])
-    no_record = not any(map(operator.and_, hits, lines.records))
-    return no_record and all(hits[line.row] for line in kind)
+    mine = {line.row for line in kind}
+    is_other = (lines.records[k] and k not in mine for k in range(len(hits)))
+    no_record = not any(map(operator.and_, hits, is_other))
+    return no_record and all(hits[row] for row in mine)
+
+
+def _sum_several(lines: SampleLines, kind: Sequence[_TotalLine], breaks: set[int]) -> bool:
+    """Return whether lines recur, mostly stand below several records each, and their figures are something."""
+    n_several, n_records = 0, 0
+    mine = {line.row for line in kind}
+    for k in range(len(lines.rows)):
+        if k in breaks:
+            n_several += k in mine and n_records > 1
+            n_records = 0
+        else:
+            n_records += lines.records[k]
+    is_something = all(read_number(figure) for line in kind for figure in line.figures)
+    return len(kind) >= _RECURRING and 2 * n_several >= len(kind) and is_something
 
 
 def _read_total(row: int, text: str) -> _TotalLine | None:
-    found = re.match(TOTAL, text)
+    named = re.match(TOTAL, text)
+    found = named or re.match(_ANY_TOTAL, text)
     if found is None:
         return None
     words = text[found.end() :].split()
     figures: list[str] = []
     while words and re.fullmatch(_FIGURE, words[-1]):
         figures.insert(0, words.pop())
-    if not figures:
+    if not figures or (named is None and words):
         return None
-    return _TotalLine(row, found[1] + found[2], " ".join(words), figures)
+    return _TotalLine(row, found[1] + found[2], " ".join(words), figures, named is not None)
 
 
 def _assign_columns(

@@ -46,7 +46,18 @@ _NO_TEXT = (
 )
 
 #: Those of one byte or of two that texts are mostly in, the commonest first.
-_COMMON = ("cp1252", "cp1250", "cp1251", "cp932", "gb18030", "big5", "euc_kr", "cp949", "koi8-r", "cp1253")
+_COMMON = (
+    "cp1252",
+    "cp1250",
+    "cp1251",
+    "cp932",
+    "gb18030",
+    "big5",
+    "euc_kr",
+    "cp949",
+    "koi8-r",
+    "cp1253",
+)
 
 _GOOD_SEQUENCE = re.compile(
     rb"[\xc2-\xdf][\x80-\xbf]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -15,6 +15,7 @@ from wetcomb.drafts.doubts.spoilt import find_spoilt
 from wetcomb.drafts.lacking import LACKING_WORDS
 from wetcomb.drafts.record_lines import TOTAL
 from wetcomb.drafts.telling import count_noun
+from wetcomb.match.numbers import read_number
 from wetcomb.match.shapes import TYPED
 from wetcomb.match.signs import CONTROLS, DIRECTION_MARKS, SOFT_HYPHENS, ZERO_WIDTH
 from wetcomb.steps.wash.options import Wash
@@ -33,6 +34,7 @@ _MARKED = 0.8  # share of a column's values that begin or end with the same mark
 _WORD = re.compile(r"[^\W\d_]{2}")
 _TORN = re.compile(r"\d[.,:/] +\d|\d +[.,:/]\d|\d +(?!\d{3}(?!\d))\d")
 _PRINTABLE = "=[C-F][0-9A-F]=[89AB][0-9A-F]|=3D=3D"  # a mail's signs, never undone
+_OF_A_SUM, _SUMMED = 2, 3  # cells of a record that sums up, and records that it does
 _ODD = f"[{ZERO_WIDTH}{SOFT_HYPHENS}{re.escape(CONTROLS)}\x80-\x9f\ufffd{DIRECTION_MARKS}]|[ÃÂ][\x80-¿]|â[€”•]|Ð[\x80-¿]|Î[\x80-¿]|(?:[ØÙÚÛ]\\S){{2}}|{_PRINTABLE}"
 _CONTROL_BYTES = frozenset(CONTROLS.encode())
 _PARTED = re.compile(r"[^\W\d_]{2}- (?:[^\W\d_]*[a-zà-ÿ]|(?<=[A-Z]- )[A-Z]{2})")
@@ -94,14 +96,15 @@ def _find_thin(seen: Drafted) -> Iterator[Raised]:
 
 
 def _find_totals(seen: Drafted) -> Iterator[Raised]:
-    """Look for records that sum others up."""
+    """Look for records that sum others up: their word says so, or their figure does."""
     n_groups = len(seen.split.group)
+    summing = _find_sums(seen.rows, n_groups)
     usual = max((sum(map(bool, values)) for values in seen.rows), default=0)
     for row, values in enumerate(seen.rows):
         filled = [value for value in values[n_groups:] if value]
-        if 1 < len(filled) < usual and (match := re.match(TOTAL, filled[0])):
-            is_word = len(match[0]) >= len(filled[0]) - 2
-            if is_word:
+        if 1 < len(filled) < usual:
+            match = re.match(TOTAL, filled[0])
+            if row in summing or (match and len(match[0]) >= len(filled[0]) - 2):
                 line = seen.table.record_text(row).strip()
                 drop = Wash(drop_lines=(f"text:{line}",)) if line.isprintable() else None
                 lines = seen.list_lines([row])
@@ -114,6 +117,25 @@ def _find_totals(seen: Drafted) -> Iterator[Raised]:
                     before=drop,
                 )
                 return
+
+
+def _find_sums(rows: Sequence[Sequence[str]], n_groups: int) -> set[int]:
+    """Return the records of a word and a figure that is what several before it add up to, since the last with that word."""
+    found: set[int] = set()
+    first: dict[str, int] = {}
+    for row, values in enumerate(rows):
+        filled = [column for column, value in enumerate(values) if value and column >= n_groups]
+        if len(filled) != _OF_A_SUM or any(map(str.isdecimal, values[filled[0]])):
+            continue
+        word, column = values[filled[0]], filled[1]
+        figures = [
+            read_number(one[column]) for one in rows[first.get(word, 0) : row] if one[column]
+        ]
+        first[word] = row + 1
+        is_whole = len(figures) >= _SUMMED and None not in figures
+        if is_whole and sum(filter(None, figures)) == read_number(values[column]) != 0:
+            found.add(row)
+    return found
 
 
 def _find_signs(seen: Drafted) -> Iterator[Raised]:
