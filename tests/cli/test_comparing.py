@@ -15,8 +15,9 @@ from hypothesis import strategies as st
 
 import wetcomb as package
 from program import wetcomb
-from wetcomb.combs.compare import Side, compare
+from wetcomb.combs.compare import compare
 from wetcomb.combs.memory import make_table
+from wetcomb.combs.sides import Side
 from wetcomb.steps.split.options import Split
 
 DEMO = Path(package.__file__).parent / "demo"

@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 
 import wetcomb
 from wetcomb import Clean, Comb, Fits, Glue, Split, Unwrap, Wash, load_comb, parse_comb, render_comb
-from wetcomb.combs.compare import Side, compare
+from wetcomb.combs.compare import compare
 from wetcomb.combs.engine import run_blocks
 from wetcomb.combs.memory import make_table
+from wetcomb.combs.sides import Side
 from wetcomb.combs.stages import run_stages
 from wetcomb.combs.usual import find_departures, measure_run
 from wetcomb.combs.why import explain_line

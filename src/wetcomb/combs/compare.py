@@ -9,13 +9,14 @@ left between the same two of them, in order, where at least half of the cells ar
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property, partial
-from typing import Any
 
 import msgspec
 import numpy as np
 
+from wetcomb.combs.differences import Teller
+from wetcomb.combs.sides import Both, Columns, Side, do_both, read_rows
 from wetcomb.core.arrays import Ints
 from wetcomb.core.comparison import Comparison, Difference
 from wetcomb.core.errors import UsageError, find_nearest
@@ -23,43 +24,10 @@ from wetcomb.core.table import MISSING, Table, take_records
 from wetcomb.match.digests import Digests
 from wetcomb.steps.clean.repeats import find_prints, mix_keys
 
-__all__ = ["Both", "Side", "compare", "do_both"]
+__all__ = ["compare"]
 
 _LOOKED_AT = 2000  # records by which columns are known that are called otherwise
 _ALIKE, _UNLIKE = 0.8, 0.2  # shares of values that two columns have in common
-_HELD = 50_000  # records of each table that are read at once
-_SHOWN = 3  # of each kind
-
-
-class Side(msgspec.Struct, frozen=True):
-    """One of the two tables.
-
-    Attributes
-    ----------
-    name : what messages call it
-    read : gives its records, some at a time, as often as it is asked
-    """
-
-    name: str
-    read: Callable[[], Iterable[Table]]
-
-
-#: Calls two functions and returns what they return.
-Both = Callable[[Callable[[], Any], Callable[[], Any]], tuple[Any, Any]]
-
-
-def do_both(first: Callable[[], Any], second: Callable[[], Any]) -> tuple[Any, Any]:
-    """Call one function after the other."""
-    return first(), second()
-
-
-class _Columns(msgspec.Struct, frozen=True):
-    """Which columns are held against each other, by their places in each table."""
-
-    old: tuple[int, ...]
-    new: tuple[int, ...]
-    names: tuple[str, ...]
-    keys: tuple[int, ...]  # places among these
 
 
 class _Keys(msgspec.Struct, eq=False, dict=True):
@@ -127,13 +95,13 @@ def compare(
         left = np.setdiff1d(left, pairs[:, 0])
         over = np.setdiff1d(over, pairs[:, 1])
         is_certain = False
-    _Teller(old, new, columns, found, folding, take, both).tell(
+    Teller(old, new, columns, found, folding, take, both).tell(
         pairs, left, over, is_certain=is_certain
     )
     return found
 
 
-def _pair_columns(old: Side, new: Side, by: Sequence[str], found: Comparison) -> _Columns:
+def _pair_columns(old: Side, new: Side, by: Sequence[str], found: Comparison) -> Columns:
     """Return which columns are held against each other, and say what is odd about them."""
     first, second = _look(old), _look(new)
     names_old, names_new = first[0], second[0]
@@ -164,7 +132,7 @@ def _pair_columns(old: Side, new: Side, by: Sequence[str], found: Comparison) ->
                 found.swapped += ((a, b),)
     paired = [(name, name) for name in common] + [*found.renamed]
     paired.sort(key=lambda one: names_old.index(one[0]))
-    return _Columns(
+    return Columns(
         tuple(names_old.index(a) for a, _ in paired),
         tuple(names_new.index(b) for _, b in paired),
         tuple(a for a, _ in paired),
@@ -230,7 +198,7 @@ def _check_unique(side: Side, found: _Keys, by: Sequence[str]) -> None:
         return
     place = int(same.argmax())
     wanted = np.sort(found.order[place : place + 2])
-    lines = [one.line for one in _read_rows(side, range(0), wanted).values()]
+    lines = [one.line for one in read_rows(side, range(0), wanted).values()]
     raise UsageError(
         f"--by {','.join(by)}: {int(same.sum()) + 1:,} records of {side.name} have the key of another, the first on lines {lines[0]} and {lines[1]}; name more columns, or none"
     )
@@ -272,134 +240,3 @@ def _pair_left(partners: Ints, left: Ints, over: Ints, n_new: int) -> Ints:
 
 def _number(gaps: Ints) -> Ints:
     return gaps + 1  # none stands before the first
-
-
-class _Row(msgspec.Struct):
-    """A record that was read again: its line, and its values."""
-
-    line: int
-    values: list[str]
-
-
-def _read_rows(side: Side, columns: Sequence[int], wanted: Ints) -> dict[int, _Row]:
-    """Return some records of a table, by their numbers, which rise."""
-    rows: dict[int, _Row] = {}
-    first = 0
-    for table in side.read():
-        here = wanted[np.searchsorted(wanted, first) : np.searchsorted(wanted, first + table.n_records)]  # fmt: skip
-        if here.size:
-            lines, _ = table.line_numbers(here - first)
-            for number, line in zip(here.tolist(), lines.tolist(), strict=True):
-                values = [table.value(number - first, column) or "" for column in columns]
-                rows[number] = _Row(line, [*values, table.rest(number - first) or ""])
-        first += table.n_records
-        if not wanted.size or first > wanted[-1]:
-            break
-    return rows
-
-
-class _Teller:
-    """Tells the differences of two tables, a batch of records at a time."""
-
-    def __init__(
-        self,
-        old: Side,
-        new: Side,
-        columns: _Columns,
-        found: Comparison,
-        folding: dict[str, bool],
-        take: Callable[[Difference], None] | None,
-        both: Both,
-    ) -> None:
-        self._old, self._new, self._columns, self._found = old, new, columns, found
-        self._folding, self._take, self._both = folding, take, both
-        self._shown: Counter[str] = Counter()
-
-    def tell(self, pairs: Ints, left: Ints, over: Ints, *, is_certain: bool) -> None:
-        """Tell of pairs of records that differ, and of those that only one table has."""
-        rows: tuple[dict[int, _Row], dict[int, _Row]] = ({}, {})
-        apart: list[tuple[int, int]] = []
-        alone = left, over  # those that are told anyway are read with the first pairs
-        for start in range(0, max(1, len(pairs)), _HELD):
-            some = pairs[start : start + _HELD]
-            more = [self._choose(one)[:_HELD] if not start else one[:0] for one in alone]
-            rows = self._read(
-                np.union1d(some[:, 0], more[0]).astype(np.int64),
-                np.union1d(some[:, 1], more[1]).astype(np.int64),
-            )
-            apart += [
-                (a, b)
-                for a, b in some.tolist()
-                if not self._tell_pair(rows[0][a], rows[1][b], is_certain=is_certain)
-            ]
-        torn = np.array(apart, np.int64).reshape(-1, 2)
-        for place, what in enumerate(("gone", "new")):
-            whole = np.sort(np.concatenate([alone[place], torn[:, place]]))
-            self._tell_alone(what, whole, rows[place])
-
-    def _choose(self, rows: Ints) -> Ints:
-        """Return which of the records that only one table has are told."""
-        return rows if self._take is not None else rows[:_SHOWN]
-
-    def _read(self, mine: Ints, other: Ints) -> tuple[dict[int, _Row], dict[int, _Row]]:
-        return self._both(
-            partial(_read_rows, self._old, self._columns.old, mine),
-            partial(_read_rows, self._new, self._columns.new, other),
-        )
-
-    def _tell_alone(self, what: str, rows: Ints, known: dict[int, _Row]) -> None:
-        """Tell of records that only one table has; some of them have been read."""
-        is_old = what == "gone"
-        if is_old:
-            self._found.gone = rows.size
-        else:
-            self._found.added = rows.size
-        side, columns = (self._old, self._columns.old) if is_old else (self._new, self._columns.new)
-        shown = self._choose(rows)
-        for start in range(0, shown.size, _HELD):
-            some = shown[start : start + _HELD]
-            if not all(row in known for row in some.tolist()):
-                known = _read_rows(side, columns, some)
-            for number in some.tolist():
-                row = known[number]
-                line = (row.line, 0) if is_old else (0, row.line)
-                said = " | ".join([*row.values[:-1], *([row.values[-1]] if row.values[-1] else [])])
-                self._give(Difference(what, *line, key=said))
-
-    def _tell_pair(self, mine: _Row, other: _Row, *, is_certain: bool) -> bool:
-        """Tell in which cells two records differ; return whether they are one record at all."""
-        names = (*self._columns.names, "rest")
-        odd = [k for k, name in enumerate(names) if self._fold(mine.values[k]) != self._fold(other.values[k])]  # fmt: skip
-        if not is_certain and 2 * len(odd) > len(self._columns.names):
-            return False
-        is_spacing = all(_squeeze(mine.values[k]) == _squeeze(other.values[k]) for k in odd)
-        what = "spacing" if is_spacing else "changed"
-        key = " | ".join(mine.values[k] for k in self._columns.keys)
-        if is_spacing:
-            self._found.spacing += 1
-        else:
-            self._found.changed += 1
-        for k in odd:
-            self._found.cells[names[k]] += not is_spacing
-            self._give(
-                Difference(
-                    what, mine.line, other.line, names[k], mine.values[k], other.values[k], key
-                )
-            )
-        return True
-
-    def _fold(self, value: str) -> str:
-        value = value.casefold() if self._folding["ignore_case"] else value
-        return _squeeze(value) if self._folding["ignore_spacing"] else value
-
-    def _give(self, difference: Difference) -> None:
-        if self._shown[difference.what] < _SHOWN:
-            self._found.examples.append(difference)
-            self._shown[difference.what] += 1
-        if self._take is not None:
-            self._take(difference)
-
-
-def _squeeze(value: str) -> str:
-    """Return a value without its spacing."""
-    return "".join(value.split())

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import signal
 import sys
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
@@ -11,9 +10,10 @@ from typing import Any
 
 import msgspec
 
-from wetcomb.combs.compare import Side, compare, do_both
+from wetcomb.combs.compare import compare
 from wetcomb.combs.engine import StepsRun
 from wetcomb.combs.part import Part, part_blocks
+from wetcomb.combs.sides import Side, do_both
 from wetcomb.core.comparison import Comparison, Difference
 from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.core.report import Report
@@ -24,7 +24,7 @@ from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.packed import strip_ending
 from wetcomb.files.sinks import Sink, check_target
 from wetcomb.files.source import Source
-from wetcomb.jobs.helpers import count_processors
+from wetcomb.jobs.helpers import become_helper, count_processors
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.steps.registry import Split
 
@@ -107,19 +107,13 @@ def _do_both(first: Callable[[], Any], second: Callable[[], Any]) -> tuple[Any, 
     from concurrent.futures import ProcessPoolExecutor
 
     _task = second  # what a forked process finds in place
-    pool = ProcessPoolExecutor(1, multiprocessing.get_context("fork"), initializer=_be_quiet)
+    pool = ProcessPoolExecutor(1, multiprocessing.get_context("fork"), initializer=become_helper)
     try:
         other = pool.submit(_call)
         return first(), other.result()
     finally:
         pool.shutdown(cancel_futures=True)
         _task = None
-
-
-def _be_quiet() -> None:
-    """Leave a stop to the process that began this one."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
 
 
 def _call() -> Any:

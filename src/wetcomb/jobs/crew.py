@@ -9,8 +9,6 @@ answer is the one of a single process, and the processes only save time.
 
 from __future__ import annotations
 
-import ctypes
-import signal
 from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import Future
@@ -25,6 +23,7 @@ from wetcomb.core.text import count_line_ends
 from wetcomb.files.columns import Layout
 from wetcomb.files.source import BLOCK_SIZE, Source
 from wetcomb.jobs.desk import Desk
+from wetcomb.jobs.helpers import become_helper
 from wetcomb.jobs.outputs import Outputs
 
 if TYPE_CHECKING:
@@ -37,7 +36,6 @@ _FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is don
 _WINDOW = 1 << 16  # bytes that are searched for the end of a record
 _PROBE = 1 << 14  # bytes before a share's end that are searched for its last record
 _MOST_WAITING = 8  # shares in hand, done or not, before this process waits
-_DIE_WITH_PARENT = 1  # prctl(2): PR_SET_PDEATHSIG
 
 
 class _Share(NamedTuple):
@@ -238,12 +236,10 @@ _crew: Crew | None = None
 
 
 def _begin_helper(crew: Crew) -> None:
-    """Make a new process a helper: it is stopped by the one that began it, and dies with it."""
+    """Make a new process a helper of a crew."""
     global _crew
     _crew = crew
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+    become_helper()
 
 
 def _help(share: _Share, place: int | None) -> _Done:

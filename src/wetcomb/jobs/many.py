@@ -19,7 +19,7 @@ from wetcomb.core.errors import BrokenPromise, OutputError, UsageError, WetCombE
 from wetcomb.files.formats.table import FORMATS, find_format
 from wetcomb.files.packed import strip_ending
 from wetcomb.files.sinks import check_target
-from wetcomb.jobs.helpers import count_processors
+from wetcomb.jobs.helpers import become_helper, count_processors
 from wetcomb.jobs.job import Job, comb_texts, find_status, open_sources
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.jobs.telling import has_color, tell_run
@@ -141,12 +141,9 @@ _job: ManyJob | None = None
 
 def _begin(job: ManyJob) -> None:
     """Make a new process a helper; the one that began it is the one that is stopped."""
-    import signal
-
     global _job
     _job = job
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    become_helper()
 
 
 def _help(task: tuple[str, Path]) -> TextOutcome:
