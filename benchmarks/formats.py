@@ -33,7 +33,7 @@ from wetcomb.files.formats.table import make_writer
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.split.options import Split
 
-RUNS = 5
+RUNS = 7
 PIECE = 9_000  # records of a chunk
 BOATS, LOCKS = (
     ("Tansy", "Old Regret", "Mother Carey", "Zoë"),

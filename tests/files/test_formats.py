@@ -16,6 +16,7 @@ import openpyxl
 import pyarrow.parquet
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 from openpyxl.utils.escape import unescape
 
 import wetcomb as package
@@ -97,12 +98,12 @@ def test_text_is_read_back(form: str, tmp_path: Path) -> None:
     path = tmp_path / f"t.{form}"
 
     @settings(max_examples=25, deadline=None)
-    @given(tables())
-    def check(table: tuple[list[str], list[list[str | None]]]) -> None:
-        names, rows = table
+    @given(tables(), st.sampled_from([1, 1, 1, 45]))
+    def check(table: tuple[list[str], list[list[str | None]]], times: int) -> None:
+        names, rows = table[0], table[1] * times  # a database takes many an order, then one each
         writer = make_writer(form)
         parts = [writer.write_heading(names)]
-        parts += [writer.write_rows(build(rows[k : k + 4], len(names), 3)) for k in (0, 4)]
+        parts += [writer.write_rows(build(some, len(names), 3)) for some in (rows[:4], rows[4:])]
         path.write_bytes(b"".join([*parts, writer.write_end()]))
         found, wanted = READERS[form](path), [names, *rows]
         # a spreadsheet knows no empty text

@@ -24,6 +24,7 @@ __all__ = [
 ]
 
 _MOST_DIGITS = 38  # of a decimal of 128 bits
+_MOST_BYTES = np.iinfo(np.int32).max  # that offsets of 32 bits reach
 
 
 class NotOfItsKind(ValueError):
@@ -67,18 +68,25 @@ def make_strings(
     """Return spans as an array of strings, those that begin before the text as null; empty ones too, if it is no text."""
     import pyarrow
 
-    starts, ends = starts.astype(np.int64), ends.astype(np.int64)
     is_there = starts >= 0 if is_text else ends > np.maximum(starts, 0)
-    sizes = np.where(is_there, ends - starts, 0)
-    offsets = np.append(0, np.cumsum(sizes))
-    if offsets[-1] > np.iinfo(np.int32).max:
+    gone = None if is_there.all() else ~is_there
+    edges = np.zeros(2 * starts.size + 1, np.int64)
+    edges[:-1:2], edges[1::2] = starts, ends
+    if gone is not None:
+        edges[:-1].reshape(-1, 2)[gone] = 0
+    sizes = edges[1::2] - edges[:-1:2]
+    if sizes.sum() > _MOST_BYTES:
         raise NotOfItsKind(0, "more text than an array holds")
-    if not is_there.all():
-        starts, ends = starts[is_there], ends[is_there]
-    laid = data.take(list_positions(starts, ends))
-    mask = None if is_there.all() else pyarrow.py_buffer(np.packbits(is_there, bitorder="little"))
-    buffers = [mask, pyarrow.py_buffer(offsets.astype(np.int32)), pyarrow.py_buffer(laid)]
-    return pyarrow.Array.from_buffers(pyarrow.utf8(), is_there.size, buffers)
+    rising = np.maximum.accumulate(edges)
+    is_in_order = (rising[:-1:2] == edges[:-1:2])[is_there].all()
+    if not is_in_order or data.size > _MOST_BYTES:
+        pairs = edges[:-1].reshape(-1, 2)[is_there]
+        data = data.take(list_positions(pairs[:, 0], pairs[:, 1]))
+        rising = np.repeat(np.append(0, np.cumsum(sizes)), 2)[1:]
+    # values and what lies between them are one array, of which every second one is taken
+    buffers = [None, *map(pyarrow.py_buffer, (rising.astype(np.int32), np.ascontiguousarray(data)))]
+    both = pyarrow.Array.from_buffers(pyarrow.utf8(), 2 * starts.size, buffers)
+    return both.take(pyarrow.array(np.arange(0, 2 * starts.size, 2, dtype=np.int32), mask=gone))
 
 
 def measure_numbers(strings: Any) -> tuple[int, int]:
