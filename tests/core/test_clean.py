@@ -37,6 +37,14 @@ VALUES: dict[str, tuple[dict[str, Any], list[tuple[str, str | None]]]] = {
     "marks at edges": ({"strip": "a=*†"}, [("*x*y†*", "x*y"), ("**", ""), (" * z", "z")]),
     "marks anywhere": ({"take_out": "a=~-"}, [("x~y--z", "xyz"), ("~", ""), ("é~é", "éé")]),
     "a pattern replaced": ({"replace": "a:Top Lk=Top Lock"}, [("Top Lk 3", "Top Lock 3"), ("Top", "Top")]),
+    "fields of a pattern in another order": (
+        {"replace": "a:{words as last}, {word as first}={first} {last}"},
+        [("Mårsh, Ada", "Ada Mårsh"), ("Orrin", "Orrin")],
+    ),
+    "fields of a regular expression": (
+        {"replace": r"a:regex:^(?P<a>[^\W\d_])[^ ]* (?P<b>.)?={a}.{b}."},
+        [("Ådne Marsh", "Å.M.arsh"), ("Zoë ", "Zoë")],
+    ),
     "a pattern taken out": ({"replace": "a:{digits}="}, [("x12y3", "xy"), ("7", "")]),
     "capitals": ({"letters": "a=initials"}, [("old REGRET-two", "Old Regret-Two"), ("ß", "SS")]),
     "a first capital": ({"letters": "a=first"}, [("oLD b", "Old b")]),
@@ -188,6 +196,7 @@ def test_what_is_converted_is_told_with_its_sum() -> None:
         ({"without": ("a", "b")}, "leaves no column"),
         ({"number": "c=1.5"}, "there is no column 'c'"),
         ({"replace": "a=b"}, "it takes NAME:OLD=NEW"),
+        ({"replace": "a:{word as w}={v}"}, "{v} is no field of the pattern '{word as w}'; it names: w"),
     ],
 )  # fmt: skip
 def test_options_that_mean_nothing(options: dict[str, Any], said: str) -> None:

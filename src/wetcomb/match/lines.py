@@ -30,7 +30,7 @@ def match_line(pattern: Pattern, line: bytes, covers: str) -> bool:
             else line.rstrip(b" \t\f")
         )
     if covers == "end":
-        return any(end == len(line) for _, end in pattern.find_all(line))
+        return any(found.end == len(line) for found in pattern.find_all(line))
     return pattern.find(line, _HOW[covers]) is not None
 
 
@@ -77,7 +77,7 @@ def find_in_lines(
     for pattern in patterns:
         likely = np.flatnonzero(_find_likely(data, starts, ends, pattern, "anywhere"))
         for a, b in zip(starts[likely].tolist(), ends[likely].tolist(), strict=True):
-            spans += [(a + s, a + e) for s, e in pattern.find_all(data[a:b].tobytes())]
+            spans += [(a + m.start, a + m.end) for m in pattern.find_all(data[a:b].tobytes())]
     kept: list[tuple[int, int]] = []
     for span in sorted(spans):
         if not kept or span[0] >= kept[-1][1]:

@@ -138,14 +138,7 @@ class Pattern(msgspec.Struct, frozen=True, dict=True):
         assert self.wide is not None
         text = value.decode()
         match = getattr(self.wide, how)(text, len(value[:place].decode()) if place else 0)
-        if match is None:
-            return None
-        spans = [match.span(name) for name in self.fields]
-        return Match(
-            _to_bytes(text, match.start()),
-            _to_bytes(text, match.end()),
-            tuple((_to_bytes(text, a), _to_bytes(text, b)) for a, b in spans),
-        )
+        return None if match is None else self._lay(text, match)
 
     def find_each(self, value: bytes) -> Iterator[Match]:
         """Yield every match that cuts no word at its edges, from left to right."""
@@ -162,19 +155,27 @@ class Pattern(msgspec.Struct, frozen=True, dict=True):
                 while place < len(value) and value[place] & 0xC0 == 0x80:
                     place += 1
 
-    def find_all(self, value: bytes) -> list[tuple[int, int]]:
-        """Return every place where it stands in a value, from left to right; empty ones left out."""
+    def find_all(self, value: bytes) -> Iterator[Match]:
+        """Yield every match in a value, from left to right; empty ones left out."""
         if len(value) > self.longest:
-            return []
+            return
         if self.regex is not None:
-            return [m.span() for m in self.regex.finditer(value) if m.end() > m.start()]
+            for match in self.regex.finditer(value):
+                if match.end() > match.start():
+                    spans = (match.span(f"f{place}") for place in range(len(self.fields)))
+                    yield Match(*match.span(), tuple(spans))
+            return
         assert self.wide is not None
         text = value.decode()
-        return [
-            (_to_bytes(text, m.start()), _to_bytes(text, m.end()))
-            for m in self.wide.finditer(text)
-            if m.end() > m.start()
-        ]
+        for match in self.wide.finditer(text):
+            if match.end() > match.start():
+                yield self._lay(text, match)
+
+    def _lay(self, text: str, match: re.Match[str]) -> Match:
+        """Return a match in characters as one in bytes."""
+        spans = [match.span(0), *map(match.span, self.fields)]
+        whole, *fields = [(_to_bytes(text, a), _to_bytes(text, b)) for a, b in spans]
+        return Match(*whole, tuple(fields))
 
 
 @cache

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from wetcomb.core.errors import UsageError
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.dates import DateReading
+from wetcomb.steps.clean.marks import check_replace
 from wetcomb.steps.clean.month_names import LANGUAGES
 from wetcomb.steps.clean.numbers import NumberReading
 from wetcomb.steps.clean.written import (
@@ -80,7 +81,7 @@ table (--read), or text that it cuts as split would.
     replace: Annotated[
         tuple[str, ...] | str,
         option(
-            "a pattern to replace, wherever it stands in a value, and by what; the first = behind the column parts them",
+            "a pattern to replace, wherever it stands in a value, and by what: {name} is a field that it names; the last = parts them",
             group=_VALUES,
             example="'Lock:Top Lk=Top Lock'",
         ),
@@ -261,8 +262,8 @@ table (--read), or text that it cuts as split would.
             how = read_named("--letters", text)[1]
             if how not in LETTERS:
                 raise UsageError(f"--letters {text!r}: {how!r} is none of {' '.join(LETTERS)}")
-        for _, pattern, _ in self.replacements:
-            compile_pattern(pattern)
+        for _, pattern, new in self.replacements:
+            check_replace(compile_pattern(pattern), new)
         for text in self.drop_matching:
             compile_pattern(text)
         odd = next((name for name in self.month_names if name not in LANGUAGES), None)
