@@ -46,6 +46,16 @@ DOUBTS = (
         "hold the ways that inspect numbers side by side; --way 2 takes the second",
     ),
     DoubtKind(
+        "example-open",
+        "the examples allow two rules, which differ in other records",
+        "look at the record that is told, and give it as one more --example",
+    ),
+    DoubtKind(
+        "example-odd",
+        "records do not come out whole by the rule that gives the examples",
+        "look at them, and give one as another --example",
+    ),
+    DoubtKind(
         "several-tables",
         "there are several tables, cut as if they were one",
         "take one at a time: --part N",

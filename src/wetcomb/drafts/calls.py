@@ -22,7 +22,7 @@ from wetcomb.drafts.settling import settle_steps
 from wetcomb.steps.registry import STEPS, begin
 from wetcomb.steps.step import Step
 
-__all__ = ["clean", "glue", "pull", "realign", "split", "unwrap", "wash"]
+__all__ = ["clean", "glue", "pull", "realign", "run_on_table", "split", "unwrap", "wash"]
 
 
 def wash(text: str, **options: Any) -> str:
@@ -76,12 +76,12 @@ def _make_table(name: str, source: str | Table, options: dict[str, Any]) -> Tabl
     """
     step = STEPS[name](**options)
     if isinstance(source, Table):
-        return _run_on_table(step, source)
+        return run_on_table(step, source)
     settled = settle_steps([step], source.encode(), Part(), is_part_stated=False)
     return make_table(settled.steps, source, settled.part)
 
 
-def _run_on_table(step: Step, table: Table) -> Table:
+def run_on_table(step: Step, table: Table) -> Table:
     """Return what a step makes of a table; what it holds must be there again, or be charged."""
     if step.reads != "table":
         raise UsageError(

@@ -14,6 +14,7 @@ from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.examples.example import Example
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.typed_options import type_given, type_part
@@ -32,6 +33,7 @@ def draft(
     with_readings: bool = False,
     labels: Sequence[str] = (),
     way: int = 1,
+    examples: Sequence[Example] = (),
     **given: Any,
 ) -> Comb:
     """Return the comb that would rebuild a text, its evidence in `notes`.
@@ -47,21 +49,29 @@ def draft(
     labels : labels that it is known to have, as `Pull` takes them
     way : 1 for the best way to cut it; more for the next ones that make other tables, as
         `inspect_text` numbers them
+    examples : records that are wanted; only a comb that gives them is drafted
     given : options of `Split` that are known already; they are never overruled
 
     Raises
     ------
     InputError : there are no lines to go by
-    UsageError : what is given contradicts itself, or there is no such way
+    UsageError : what is given contradicts itself, or there is no such way, or none that gives the
+        examples
     """
     raw = text.encode() if isinstance(text, str) else text
     whole = Whole(raw, given, part, encoding=encoding, first_line=first_line, labels=labels)
-    comb, drafted = whole.find_way(way)
+    if examples:
+        from wetcomb.drafts.examples.choosing import draft_by_examples
+
+        comb, drafted, asked = draft_by_examples(whole, examples)
+    else:
+        (comb, drafted), asked = whole.find_way(way), ()
     if with_readings:
         comb = replace(comb, notes=(*comb.notes, *_tell_readings(drafted.batch)))
-    if not with_commands:
-        return replace(comb, doubts=tuple(raised.doubt for raised in raise_doubts(drafted)))
-    return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
+    if with_commands and not examples:
+        return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
+    raised = (one.doubt for one in raise_doubts(drafted))
+    return replace(comb, doubts=(*asked, *raised))
 
 
 def settle_doubts(

@@ -182,6 +182,10 @@ class Whole:
                     seen.append(way)
                     yield comb, replace(drafted, rival=None)
 
+    def make_draft(self, way: Priced) -> tuple[Comb, Drafted]:
+        """Return the comb of a way that was priced over the first lines, and its evidence."""
+        return self._make_draft(way, self.search()[1])
+
     def _has_nothing_behind(self, chain: Chain) -> bool:
         """Return whether nothing stands behind a chain in the first lines: then it holds to the text's end."""
         ends = [0, *(match.end() for match in _END.finditer(self._head)), len(self._head)]

@@ -70,9 +70,9 @@ text that it cuts as split would.
         option("leave out values that are empty or missing", group=_HOW, example=""),
     ] = False
     quote: Annotated[
-        Literal["none", "double"],
+        Literal["none", "double", "loose"],
         option(
-            "how a value is written that split would not read back as it is: in double quote marks, or none: one that holds what stands between is refused",
+            "how a value is written that split would not read back as it is: in double quote marks, or none: one that holds what stands between is refused; loose: as it stands, not to be cut again",
             group=_HOW,
             example="double",
         ),
@@ -96,6 +96,8 @@ text that it cuts as split would.
             raise UsageError(
                 f"--columns {self.columns[0]}: one column alone is nothing to put together; --one-line makes one line of it"
             )
+        if self.quote == "loose" and (self.each_a_line or self.one_line):
+            raise UsageError("--quote loose: lines are there to be read again; it is for columns put together")  # fmt: skip
         twice = next((name for name in self.columns if self.columns.count(name) > 1), None)
         if twice is not None:
             raise UsageError(f"--columns: {twice!r} is named twice")

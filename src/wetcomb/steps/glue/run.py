@@ -199,10 +199,11 @@ class Gluer(StepRun):
         n_records = table.n_records
         text, owners = table.text, pieces.owners
         odd = self._find_odd(text, pieces)
-        if self._options.quote == "none":
-            clash = np.flatnonzero(odd)
-            clash = clash[self._holds_cut(text, pieces, clash)]
-            self._refuse(table, pieces, clash, names, places, owners if rows is None else rows)
+        if self._options.quote != "double":
+            if self._options.quote == "none":
+                clash = np.flatnonzero(odd)
+                clash = clash[self._holds_cut(text, pieces, clash)]
+                self._refuse(table, pieces, clash, names, places, owners if rows is None else rows)
             odd[:] = False
         again = np.isin(pieces.starts, text.again_starts) & (pieces.ends > pieces.starts)
         odd |= again | (text.forms.find(pieces.starts, pieces.ends) >= 0)
@@ -292,7 +293,7 @@ class Gluer(StepRun):
 
     def _quote(self, value: bytes) -> bytes:
         """Return a value as split reads it back."""
-        if self._options.quote == "none":
+        if self._options.quote != "double":
             return value
         signs = set(self._with.strip() or self._with)
         is_odd = not value or value != value.strip(b" \t\f\v") or bool(signs & set(value)) or _MARK in value  # fmt: skip

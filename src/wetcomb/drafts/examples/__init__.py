@@ -1,0 +1,1 @@
+"""Rules by example: what a wanted record says of all others."""

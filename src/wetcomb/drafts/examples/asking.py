@@ -1,0 +1,67 @@
+"""What examples leave open: the record on which two rules differ that both give them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from shlex import quote
+
+from wetcomb.core.doubts import Doubt
+from wetcomb.drafts.examples.example import MARK, Example
+from wetcomb.drafts.examples.fitting import Fitted
+from wetcomb.drafts.telling import count_noun
+
+__all__ = ["ask"]
+
+_CLOSE = 12.0  # bits up to which another rule may be meant as well
+
+
+def ask(
+    examples: Sequence[Example], best: Fitted, others: Sequence[tuple[Fitted, float]]
+) -> tuple[Doubt, ...]:
+    """Return the doubt which of two rules is meant, with the record on which they differ most.
+
+    Parameters
+    ----------
+    others : other rules, and how many bits dearer they are
+    """
+    doubts = list[Doubt]()
+    mine = _by_line(best)
+    for other, dearer in others:
+        if dearer > _CLOSE or len(other.sources) != len(best.sources):
+            continue
+        theirs = _by_line(other)
+        differ = [line for line, row in mine.items() if line in theirs and theirs[line] != row]
+        if not differ:
+            continue
+        line = max(differ, key=lambda at: (_count_differing(mine[at], theirs[at]), -at))
+        said = (
+            f"the examples allow another rule, which differs in {count_noun(len(differ), 'record')}; "
+            f"line {line} is {_tell(mine[line])} by this one, and {_tell(theirs[line])} by the other"
+        )
+        command = "wetcomb rebuild {input} " + " ".join(_type(examples, line, theirs[line]))
+        doubts.append(Doubt("example-open", said, ((line, line),), command))
+        break
+    if best.n_odd:
+        said = f"{count_noun(best.n_odd, 'value')} that were cut by example lack a piece, or one is left over"
+        doubts.append(Doubt("example-odd", said))
+    return tuple(doubts)
+
+
+def _by_line(rule: Fitted) -> dict[int, tuple[str, ...]]:
+    return {first: row for row, (first, _) in zip(rule.rows, rule.base.lines, strict=True)}
+
+
+def _count_differing(one: Sequence[str], other: Sequence[str]) -> int:
+    return sum(a != b for a, b in zip(one, other, strict=True))
+
+
+def _tell(row: Sequence[str]) -> str:
+    return MARK.join(value or "(nothing)" for value in row)
+
+
+def _type(examples: Sequence[Example], line: int, row: Sequence[str]) -> list[str]:
+    """Return all examples as they are typed, and one more: the record as the other rule has it."""
+    names = examples[0].names
+    cells = [f"{name}={value}" for name, value in zip(names, row, strict=True)] if names else row
+    said = [*(example.said for example in examples), f"@{line} = {MARK.join(cells)}"]
+    return [word for text in said for word in ("--example", quote(text))]

@@ -1,0 +1,161 @@
+"""A draft by examples: of all ways to cut a text those that give them, the cheapest first.
+
+Where no way gives them as it is, each is fitted to them by further steps; so are plain lines. What
+else the examples would allow, and what that makes of the other records, is a doubt.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
+from difflib import get_close_matches
+from typing import NamedTuple
+
+from msgspec.structs import replace
+
+from wetcomb.combs.comb import Comb
+from wetcomb.core.doubts import Doubt
+from wetcomb.core.errors import UsageError, WetCombError
+from wetcomb.drafts.doubts.seen import Drafted
+from wetcomb.drafts.examples.asking import ask
+from wetcomb.drafts.examples.example import Example, check_examples
+from wetcomb.drafts.examples.fitting import Base, Fitted, fit, make_base
+from wetcomb.drafts.examples.sources import list_sources
+from wetcomb.drafts.pricing.chain import Chain
+from wetcomb.drafts.pricing.chains import Priced
+from wetcomb.drafts.pricing.columns import ColumnPrices
+from wetcomb.drafts.pricing.tokens import Tokens
+from wetcomb.drafts.telling import count_noun
+from wetcomb.drafts.whole import Whole
+from wetcomb.steps.pull.options import Pull
+from wetcomb.steps.split.options import Split
+from wetcomb.steps.step import Step
+from wetcomb.steps.wash.options import Wash
+
+__all__ = ["ByExample", "draft_by_examples"]
+
+_MOST_BASES, _MOST_WRITTEN = 6, 8
+_FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
+_LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
+
+
+class ByExample(NamedTuple):
+    """A draft that gives the examples, and what they leave open."""
+
+    comb: Comb
+    drafted: Drafted
+    doubts: tuple[Doubt, ...]
+
+
+class _Choice(NamedTuple):
+    """A way with the rule that fits it."""
+
+    way: Priced
+    fitted: Fitted
+
+    @property
+    def price(self) -> float:
+        return self.way.price + self.fitted.bits
+
+
+def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
+    """Return the draft of a text that gives the examples, and as doubts what they leave open.
+
+    Raises
+    ------
+    UsageError : two examples contradict each other, or one is not in the text, or no rule gives it
+    """
+    check_examples(examples)
+    _, found = whole.search()
+    tokens = Tokens(found.text.said)
+    columns = ColumnPrices(tokens)
+    bases = [(way, make_base(way.batch.table)) for way in _list_ways(whole) if way.batch.table]
+    choices = [
+        _Choice(way, fitted)
+        for way, base in bases
+        for fitted in fit(base, examples, columns.price, tokens.price)
+    ]
+    choices.sort(key=lambda choice: choice.price)
+    for place, choice in enumerate(choices[:_MOST_WRITTEN]):
+        with suppress(WetCombError):
+            steps = choice.fitted.write(examples)
+            if steps is not None:
+                comb, drafted = _make(whole, choice.way, steps)
+                others = [(other.fitted, other.price - choice.price) for other in choices[place + 1 :]]  # fmt: skip
+                return ByExample(comb, drafted, ask(examples, choice.fitted, others))
+    raise _refuse(examples, [base for _, base in bases])
+
+
+def _list_ways(whole: Whole) -> Iterator[Priced]:
+    """Yield the ways that are fitted: the cheapest that make other tables, and plain lines."""
+    _, found = whole.search()
+    seen: list[list[list[str | None]]] = []
+    for way in found.ways:
+        table = way.batch.table
+        if table is None or way.price > _FAR * found.text.plain or len(seen) == _MOST_BASES:
+            break
+        rows = table.rows()
+        if rows not in seen:
+            seen.append(rows)
+            yield way
+    washes = next((way.chain.steps[:1] for way in found.ways if isinstance(way.chain.steps[0], Wash)), ())  # fmt: skip
+    lines = Chain((*washes, _LINES), 0, len(found.text.lines))
+    with suppress(WetCombError):
+        yield found.text.price(lines)
+
+
+def _make(whole: Whole, way: Priced, steps: Sequence[Step]) -> tuple[Comb, Drafted]:
+    """Return the comb of a way with more steps over the whole text, and what it makes."""
+    _, found = whole.search()
+    made = [*way.chain.steps, *steps]
+    lines = next((k for k, step in enumerate(made) if step == _LINES), None)
+    if lines is not None and len(made) > lines + 1:
+        pull = made[lines + 1]
+        if isinstance(pull, Pull) and pull.column and pull.pattern:  # other lines are no records
+            made[lines : lines + 2] = [Pull(blocks="line", each=pull.pattern)]
+    note = "By example" + (f", with {count_noun(len(steps), 'step')} more." if steps else ".")
+    priced = found.text.price(replace(way.chain, steps=tuple(made), notes=(*way.chain.notes, note)))
+    comb, drafted = whole.make_draft(priced)
+    # what is left out, and how much easier it is to write down, was asked for
+    return comb, replace(drafted, rival=None, gain=None, has_stated_labels=True)
+
+
+def _refuse(examples: Sequence[Example], bases: Sequence[Base]) -> UsageError:
+    """Return why examples cannot be had: the first cell that stands nowhere in its record, or the two that disagree."""
+    for example in examples:
+        found = [(row, base) for base in bases for row in base.find_rows(example.line)]
+        if not found:
+            return UsageError(
+                f"--example {example.said!r}: line {example.line} belongs to no record"
+            )
+        records = [base.rows[row] for row, base in found]
+        for place, cell in enumerate(example.cells):
+            if cell and not any(list_sources(cell, record) for record in records):
+                return UsageError(_tell_nearest(example, place, cell, records))
+    if len(examples) > 1:
+        for place, example in enumerate(examples[1:], 1):
+            return UsageError(
+                f"--example: {examples[place - 1].said!r} and {example.said!r}: no rule was found that gives both; look whether both are written alike"
+            )
+    where = f"the record of line {examples[0].line}" if examples[0].line else "one record"
+    return UsageError(
+        f"--example {examples[0].said!r}: its cells do not come from {where} together, in a way that an option could say"
+    )
+
+
+def _tell_nearest(example: Example, place: int, cell: str, records: Sequence[Sequence[str]]) -> str:
+    where = f"the record of line {example.line}" if example.line else "any record"
+    near = get_close_matches(cell, {*_list_texts(records)}, 1, 0.5)
+    told = f"; the nearest there is {near[0]!r}" if near else ""
+    which = example.names[place] if example.names else f"cell {place + 1}"
+    return f"--example {example.said!r}: {which}, {cell!r}, does not stand in {where}{told}"
+
+
+def _list_texts(records: Sequence[Sequence[str]]) -> Iterator[str]:
+    """Yield values, and stretches of up to four words of them."""
+    for record in records:
+        for value in record:
+            yield value
+            words = value.split()[:60]
+            for size in range(1, 5):
+                yield from (" ".join(words[k : k + size]) for k in range(len(words) - size + 1))

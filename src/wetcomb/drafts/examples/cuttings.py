@@ -1,0 +1,226 @@
+"""What is cut out of the values of a column, learnt from the stretches that examples want.
+
+For every stretch all places that agree with the examples are kept, put together by what they give
+in all values: rules that never differ are one. What is left is told apart by its price, the bits of
+the new columns and of the rule; the ways that differ are what may have to be asked.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import lru_cache
+from itertools import pairwise
+from typing import NamedTuple
+
+from wetcomb.drafts.examples.places import (
+    Place,
+    find_kinds,
+    list_ends,
+    list_starts,
+    seat_end,
+    seat_start,
+)
+
+__all__ = ["Cutting", "Span", "Wanted", "learn_cuttings"]
+
+Span = tuple[int, int] | None  # None where a value has no such stretch
+
+_BEAM = 12  # ways that are kept for each stretch, and for all together
+_STARTS = 10
+#: Bits: of a value whose stretches overlap, of one that lacks a stretch, of one cut within a run of
+#: letters or digits though no example is, or within other filled text, of a letter or digit that no
+#: stretch takes though the examples take all of theirs, of a stretch that holds a mark by which the
+#: examples part theirs.
+_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS = 40.0, 10.0, 9.0, 3.0, 2.0, 8.0
+_COMMON = 0.5  # share of the values in which a word stands that places may go by
+
+
+class Wanted(NamedTuple):
+    """The stretches of a value that an example wants."""
+
+    row: int
+    spans: tuple[tuple[int, int], ...]
+
+
+class Cutting(NamedTuple):
+    """A way to cut: the stretches of every value, its price, and how many values it leaves odd.
+
+    Attributes
+    ----------
+    spans : for each value, for each stretch
+    rule : bits of the places alone
+    """
+
+    spans: tuple[tuple[Span, ...], ...]
+    bits: float
+    rule: float
+    n_odd: int
+
+
+class _One(NamedTuple):
+    """A way for one stretch."""
+
+    spans: tuple[Span, ...]
+    bits: float
+    rule: float
+
+
+def learn_cuttings(
+    values: Sequence[str], wanted: Sequence[Wanted], price: Callable[[Sequence[str]], float]
+) -> list[Cutting]:
+    """Return the ways to cut that give what is wanted and differ, the cheapest first; none if there is none.
+
+    Parameters
+    ----------
+    values : of the column; an empty one is missing
+    price : bits that a column takes more than its values would as plain text: what is not taken
+        stays plain text, so that to take less is no gain
+    """
+    number = len(wanted[0].spans)
+    ways: list[tuple[tuple[_One, ...], float]] = [((), 0.0)]
+    for piece in range(number):
+        found = _learn_one(values, [(values[one.row], one.spans[piece]) for one in wanted], price)
+        longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
+        ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_BEAM]
+    covers = all(_count_lost(values[one.row], one.spans) == 0 for one in wanted)
+    marks = _find_marks(values, wanted)
+    made = [_put_together(values, taken, bits, marks, covers=covers) for taken, bits in ways]
+    return sorted(made, key=lambda cutting: cutting.bits)
+
+
+def _learn_one(
+    values: Sequence[str],
+    wanted: Sequence[tuple[str, tuple[int, int]]],
+    price: Callable[[Sequence[str]], float],
+) -> list[_One]:
+    """Return the ways to cut one stretch that differ, the cheapest first."""
+    starts = set[Place].intersection(*(set(list_starts(v, s)) for v, (s, _) in wanted))
+    ends = set[Place].intersection(*(set(list_ends(v, s, e)) for v, (s, e) in wanted))
+    starts, ends = (_leave_rare(values, places) for places in (starts, ends))
+    torn = max(_price_torn(value, span) for value, span in wanted)
+    begins: dict[tuple[int, ...], float] = {}
+    for place in starts:
+        seats = tuple(seat_start(value, place.find(value)) for value in values)
+        begins[seats] = min(begins.get(seats, 1e9), place.bits)
+    found: dict[tuple[Span, ...], float] = {}
+    for seats, bits in sorted(begins.items(), key=lambda item: item[1])[:_STARTS]:
+        for place in ends:
+            spans = tuple(
+                _take(value, start, place) for value, start in zip(values, seats, strict=True)
+            )
+            found[spans] = min(found.get(spans, 1e9), bits + place.bits)
+    odd = {spans: _price_odd(values, spans, torn) for spans in found}
+    near = sorted(found, key=lambda spans: found[spans] + odd[spans])[: 2 * _BEAM]
+    ways = [
+        _One(spans, found[spans] + odd[spans] + price(_tell(values, spans)), found[spans])
+        for spans in near
+    ]
+    return sorted(ways, key=lambda way: way.bits)[:_BEAM]
+
+
+def _leave_rare(values: Sequence[str], places: set[Place]) -> set[Place]:
+    """Leave out places by a word that hardly any other value has."""
+    words = {place.text for place in places if place.kind == "word"}
+    least = max(2.0, _COMMON * len(values))
+    common = {word for word in words if sum(word in value for value in values) >= least}
+    return {place for place in places if place.kind != "word" or place.text in common}
+
+
+def _price_odd(values: Sequence[str], spans: Sequence[Span], torn: float) -> float:
+    """Return the bits of what is odd.
+
+    Parameters
+    ----------
+    torn : bits at which an example tears what it takes: so far others may too
+    """
+    pairs = [*zip(values, spans, strict=True)]
+    lacking = sum(span is None and bool(value) for value, span in pairs)
+    return _LACKS * lacking + sum(max(0.0, _price_torn(*pair) - torn) for pair in pairs)
+
+
+@lru_cache(1 << 16)
+def _price_torn(value: str, span: Span) -> float:
+    """Return the bits of a stretch that begins or ends within a word, a figure, or a filled run."""
+    if span is None:
+        return 0.0
+    kinds = find_kinds(value).replace("A", "a")
+    bits = 0.0
+    for place in span:
+        if 0 < place < len(value) and "_" not in kinds[place - 1 : place + 1]:
+            near = kinds[max(0, place - 2) : place + 2]
+            is_within = kinds[place - 1] == kinds[place] != "." or "9.9" in near
+            bits += _TORN if is_within else _TOUCHES
+    return bits
+
+
+def _take(value: str, start: int, place: Place) -> Span:
+    if start < 0 or not value:
+        return None
+    end = place.find(value, start)
+    end = seat_end(value, end) if end >= 0 else -1
+    return (start, end) if end > start else None
+
+
+def _tell(values: Sequence[str], spans: Sequence[Span]) -> list[str]:
+    return [value[span[0] : span[1]] if span else "" for value, span in zip(values, spans, strict=True)]  # fmt: skip
+
+
+def _count_overlaps(taken: Sequence[_One]) -> int:
+    """Return in how many values the last stretch lies over one before it."""
+    *before, last = taken
+    return sum(
+        any(_overlap(one.spans[row], span) for one in before)
+        for row, span in enumerate(last.spans)
+        if span is not None
+    )
+
+
+def _overlap(one: Span, other: Span) -> bool:
+    return one is not None and other is not None and one[0] < other[1] and other[0] < one[1]
+
+
+def _count_lost(value: str, spans: Sequence[Span]) -> int:
+    """Return how many letters and digits of a value no stretch takes."""
+    kinds = list(find_kinds(value))
+    for span in filter(None, spans):
+        kinds[span[0] : span[1]] = "." * (span[1] - span[0])
+    return sum(kind in "Aa9" for kind in kinds)
+
+
+def _find_marks(values: Sequence[str], wanted: Sequence[Wanted]) -> list[str]:
+    """Return for each stretch the marks that stand in no example of it, but beside what examples take."""
+    gaps, held = set[str](), [set[str]() for _ in wanted[0].spans]
+    for row, spans in wanted:
+        value = values[row]
+        left = list(value)
+        for piece, (start, end) in enumerate(spans):
+            held[piece] |= set(value[start:end])
+            left[start:end] = " " * (end - start)
+        gaps |= {sign for sign in left if not sign.isalnum() and not sign.isspace()}
+    return ["".join(gaps - own) for own in held]
+
+
+def _put_together(
+    values: Sequence[str], taken: Sequence[_One], bits: float, marks: Sequence[str], *, covers: bool
+) -> Cutting:
+    """Return several stretches as one way, with what speaks against it.
+
+    Parameters
+    ----------
+    marks : for each stretch, those that it should not hold
+    covers : the examples take every letter and digit of their values
+    """
+    rows = tuple(zip(*(one.spans for one in taken), strict=True))
+    n_odd = 0
+    for value, spans in zip(values, rows, strict=True):
+        real = sorted(filter(None, spans))
+        overlaps = any(a[1] > b[0] for a, b in pairwise(real))
+        lost = _count_lost(value, real) if covers else 0
+        is_uncut = bool(value) and not real
+        bits += _OVERLAP * overlaps + _LOST * lost
+        bits += _HOLDS * sum(
+            span is not None and any(mark in own for mark in value[span[0] : span[1]])
+            for span, own in zip(spans, marks, strict=True)
+        )
+        n_odd += overlaps or lost > 0 or is_uncut
+    return Cutting(rows, bits, sum(one.rule for one in taken), n_odd)

@@ -1,0 +1,411 @@
+"""A way to cut a text, fitted to examples: steps behind it that give just what they want.
+
+The example says where each cell comes from; how the other records are cut there is learnt from it,
+column by column, and written as steps. What two rules make of the other records is compared, and
+where both are likely that is told.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from wetcomb.core.table import Table
+from wetcomb.drafts import calls
+from wetcomb.drafts.examples.cuttings import Cutting, Wanted, learn_cuttings
+from wetcomb.drafts.examples.example import Example
+from wetcomb.drafts.examples.sources import Piece, Source, Sources, seat_cells, write_cell
+from wetcomb.drafts.examples.writing import find_pattern, write_cutting
+from wetcomb.match.patterns import compile_pattern
+from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.glue.options import Glue
+from wetcomb.steps.step import Step
+
+__all__ = ["Base", "Fitted", "fit", "make_base"]
+
+_ROWS = 400  # records that are looked at
+_SEATS, _CUTTINGS = 4, 3  # ways to seat an example, and to cut a column, that are followed
+_MOST_SEEN = 60  # records in which an example without a line is looked for
+_LEFT_OUT = 2.0  # bits of a column that is not wanted
+
+
+class Base(msgspec.Struct, frozen=True, eq=False):
+    """A table that some way makes of the text.
+
+    Attributes
+    ----------
+    rows : its values, missing ones as empty
+    lines : the source lines of each record
+    """
+
+    table: Table
+    rows: Sequence[Sequence[str]]
+    lines: Sequence[tuple[int, int]]
+
+    def list_values(self, column: int) -> list[str]:
+        """Return the values of a column."""
+        return [row[column] for row in self.rows]
+
+    def find_rows(self, line: int) -> list[int]:
+        """Return the records that a source line belongs to; without one, those that are looked at."""
+        if not line:
+            return [*range(min(len(self.rows), _MOST_SEEN))]
+        return [row for row, (first, last) in enumerate(self.lines) if first <= line <= last]
+
+
+def make_base(table: Table) -> Base:
+    """Return a table as examples are fitted to it."""
+    rows = [[value or "" for value in row] for row in table.rows()]
+    first, last = table.line_numbers(np.arange(table.n_records))
+    return Base(table, rows, [*zip(first.tolist(), last.tolist(), strict=True)])
+
+
+class Fitted(NamedTuple):
+    """A rule that gives what examples want.
+
+    Attributes
+    ----------
+    base : the table that it is for
+    bits : what it takes, less what the columns that it cuts took
+    rows : the cells that it makes of each record, before they are read as numbers or dates
+    seats : the records of the base that the examples are of
+    sources : where the cells of the first come from
+    cuttings : how columns are cut
+    """
+
+    base: Base
+    bits: float
+    rows: list[tuple[str, ...]]
+    seats: tuple[int, ...]
+    sources: Sources
+    cuttings: dict[int, Cutting]
+
+    @property
+    def n_odd(self) -> int:
+        """How many values it leaves odd."""
+        return sum(cutting.n_odd for cutting in self.cuttings.values())
+
+    def write(self, examples: Sequence[Example]) -> tuple[Step, ...] | None:
+        """Return the steps behind those that made the base; None if some of it can be written in no step.
+
+        Raises
+        ------
+        WetCombError : a step cannot run over the table
+        """
+        maker = _Maker(self.base, examples[0], self.seats[0], self.sources)
+        made = maker.make(self.cuttings)
+        is_right = made is not None and _holds(made, examples, self.seats)
+        return tuple(maker.steps) if is_right else None
+
+
+class _Seated(NamedTuple):
+    """The records of all examples, and where their cells come from."""
+
+    rows: tuple[int, ...]
+    sources: tuple[Sources, ...]
+    bits: float
+
+
+def fit(
+    base: Base,
+    examples: Sequence[Example],
+    price: Callable[[Sequence[str]], float],
+    price_raw: Callable[[str], float],
+) -> list[Fitted]:
+    """Return the ways in which a table can be made to hold examples, the cheapest first.
+
+    Parameters
+    ----------
+    price : bits of a column
+    price_raw : bits of a value as plain text
+    """
+
+    def price_more(values: Sequence[str]) -> float:
+        return price(values) - sum(map(price_raw, filter(None, values)))
+
+    found: list[Fitted] = []
+    for seated in _seat(base, examples):
+        for fitted in _fit_seated(base, examples, seated, price_more):
+            if all(fitted.rows != other.rows for other in found):
+                found.append(fitted)
+    return sorted(found, key=lambda fitted: fitted.bits)
+
+
+def _seat(base: Base, examples: Sequence[Example]) -> list[_Seated]:
+    """Return where examples may come from, the likeliest first: all of them in the same way."""
+    columns = [_find_columns(base, example) for example in examples]
+    ways = [_Seated((), (), 0.0)]
+    for example, fixed in zip(examples, columns, strict=True):
+        own: list[tuple[int, Sources, float]] = []
+        for row in base.find_rows(example.line):
+            seats = seat_cells(example.cells, base.rows[row], fixed, may_add=len(examples) > 1)
+            own += [(row, sources, bits) for sources, bits in seats]
+        own.sort(key=lambda one: one[2])
+        ways = [
+            _Seated((*way.rows, row), (*way.sources, sources), way.bits + bits)
+            for way in ways
+            for row, sources, bits in own
+            if row not in way.rows
+            and (not way.sources or [s.kind for s in way.sources[0]] == [s.kind for s in sources])
+        ]
+        ways = sorted(ways, key=lambda way: way.bits)[: 4 * _SEATS]
+    least = ways[0].bits if ways else 0.0
+    return _take_different([way for way in ways if way.bits < least + 12])
+
+
+def _take_different(ways: Sequence[_Seated]) -> list[_Seated]:
+    """Return ways that seat cells differently: one record for each, the first."""
+    found: dict[object, _Seated] = {}
+    for way in ways:
+        found.setdefault(tuple(way.sources[0][k].kind + tuple(way.sources[0][k].pieces) for k in range(len(way.sources[0]))), way)  # fmt: skip
+    kinds: dict[object, _Seated] = {}
+    for way in found.values():
+        spans = tuple(tuple(s.kind) for s in way.sources[0])
+        key = (spans, way.rows)
+        kinds.setdefault((key, tuple(p for s in way.sources[0] for p in s.pieces)), way)
+    return [*kinds.values()][:_SEATS]
+
+
+def _find_columns(base: Base, example: Example) -> list[int | None]:
+    """Return for each cell of an example the column that is called so already."""
+    names = base.table.names
+    return [names.index(name) if name in names else None for name in example.names]
+
+
+def _fit_seated(
+    base: Base,
+    examples: Sequence[Example],
+    seated: _Seated,
+    price: Callable[[Sequence[str]], float],
+) -> Iterator[Fitted]:
+    """Yield what makes the examples of where they come from, the likeliest ways to cut first."""
+    sources = seated.sources[0]
+    cut = sorted({piece.column for source in sources if not source.is_whole for piece in source.pieces})  # fmt: skip
+    ways: list[list[Cutting]] = []
+    for column in cut:
+        wanted = [
+            Wanted(row, tuple((p.start, p.end) for s in own if not s.is_whole for p in s.pieces if p.column == column))
+            for row, own in zip(seated.rows, seated.sources, strict=True)
+        ]  # fmt: skip
+        learnt = learn_cuttings(base.list_values(column), wanted, price)
+        ways.append(learnt[:_CUTTINGS])
+    before = {column: price(base.list_values(column)) for column in cut}
+    used = {piece.column for source in sources for piece in source.pieces}
+    bits = seated.bits - sum(before.values())
+    if not examples[0].names:
+        bits += _LEFT_OUT * (len(base.table.names) - len(used))
+    for taken in itertools.product(*ways):
+        cuttings = dict(zip(cut, taken, strict=True))
+        price_all = bits + sum(cutting.bits for cutting in taken)
+        yield Fitted(base, price_all, _tell_rows(base, sources, cuttings), seated.rows, sources, cuttings)  # fmt: skip
+
+
+def _tell_rows(base: Base, sources: Sources, cuttings: dict[int, Cutting]) -> list[tuple[str, ...]]:
+    """Return the cells that a rule makes of every record."""
+    nth: dict[int, int] = dict.fromkeys(cuttings, 0)
+    places: list[
+        list[tuple[int, int]]
+    ] = []  # of each source, the column and the stretch of each piece
+    for source in sources:
+        own = []
+        for piece in source.pieces:
+            own.append((piece.column, -1 if source.is_whole else nth[piece.column]))
+            if not source.is_whole:
+                nth[piece.column] += 1
+        places.append(own)
+    made = []
+    for row, values in enumerate(base.rows):
+        cells = []
+        for source, own in zip(sources, places, strict=True):
+            texts = []
+            for column, k in own:
+                span = (0, len(values[column])) if k < 0 else cuttings[column].spans[row][k]
+                texts.append(values[column][span[0] : span[1]] if span else "")
+            cells.append(write_cell(source, texts))
+        made.append(tuple(cells))
+    return made
+
+
+def _holds(made: Table, examples: Sequence[Example], rows: Sequence[int]) -> bool:
+    """Return whether a table holds what the examples want, in their records."""
+    for example, row in zip(examples, rows, strict=True):
+        if example.names:
+            if not set(example.names) <= {*made.names}:
+                return False
+            columns = [made.names.index(name) for name in example.names]
+        else:
+            columns = [*range(len(made.names))]
+        if len(columns) != len(example.cells):
+            return False
+        for column, cell in zip(columns, example.cells, strict=True):
+            if cell is not None and " ".join((made.value(row, column) or "").split()) != " ".join(cell.split()):  # fmt: skip
+                return False
+    return True
+
+
+class _Maker:
+    """Writes the steps that make an example's cells of where they come from."""
+
+    def __init__(self, base: Base, example: Example, row: int, sources: Sources) -> None:
+        self._base, self._example, self._sources = base, example, sources
+        self._values = base.rows[row]
+        self._table = base.table
+        self.steps: list[Step] = []
+        self._clean: dict[str, list[str]] = {}
+
+    def make(self, cuttings: dict[int, Cutting]) -> Table | None:
+        """Return the table, None if some of it can be written in no step."""
+        names = self._name_cells()
+        parts: dict[Piece, str] = {}
+        for column, cutting in cuttings.items():
+            if not self._cut(column, cutting, names, parts):
+                return None
+        ends: list[str] = []
+        for place, source in enumerate(self._sources):
+            own = [parts.get(p) or self._base.table.names[p.column] for p in source.pieces]
+            name = self._put_together(source, own, names[place])
+            if name is None:
+                return None
+            ends.append(name)
+            if source.letters:
+                self._clean.setdefault("letters", []).append(f"{name}={source.letters}")
+            if source.converted:
+                value = self._values[source.pieces[0].column]
+                self._clean.setdefault(source.converted, []).append(f"{name}={value}")
+        self._finish(ends, names)
+        return self._table
+
+    def _name_cells(self) -> list[str]:
+        """Return what the cells are called: as the example says, else as the columns that they are of."""
+        if self._example.names:
+            return [*self._example.names]
+        old = self._base.table.names
+        made: list[str] = []
+        columns = [{piece.column for piece in source.pieces} for source in self._sources]
+        is_made_up = [name.startswith("field-") and name[6:].isdecimal() for name in old]
+        if all(is_made_up):
+            return [f"field-{k + 1}" for k in range(len(columns))]
+        for place, own in enumerate(columns):
+            column = min(own) if own else 0
+            sharing = [k for k, other in enumerate(columns) if column in other]
+            name = old[column] if own else f"field-{place + 1}"
+            if len(sharing) > 1:
+                name = f"{name}-{sharing.index(place) + 1}"
+            while name in made:
+                name += "-2"
+            made.append(name)
+        return made
+
+    def _cut(
+        self, column: int, cutting: Cutting, names: Sequence[str], parts: dict[Piece, str]
+    ) -> bool:
+        """Cut a column as was learnt; return whether a step does so."""
+        base, old = self._base, self._base.table.names[column]
+        cells = [(place, source) for place, source in enumerate(self._sources) if not source.is_whole and column in {p.column for p in source.pieces}]  # fmt: skip
+        pieces = [piece for _, source in cells for piece in source.pieces if piece.column == column]
+        values = base.list_values(column)
+        if len(cells) == 1 and all(p.column == column for p in cells[0][1].pieces):
+            source = cells[0][1]
+            if len(pieces) > 1 or source.literals != ("", ""):
+                return self._rewrite(column, cutting, source, values, parts)
+        called = self._call(cells, pieces, names, {*base.table.names} - {old})
+        written = write_cutting(self._table, old, values, cutting, called)
+        if written is None:
+            return False
+        self._add(written.step)
+        parts |= dict(zip(pieces, written.names, strict=True))
+        return True
+
+    def _call(
+        self,
+        cells: Sequence[tuple[int, Source]],
+        pieces: Sequence[Piece],
+        names: Sequence[str],
+        taken: set[str],
+    ) -> list[str]:
+        """Return what stretches are called: as their cells, where these are no more."""
+        found: list[str] = []
+        for place, source in cells:
+            for k, piece in enumerate(source.pieces):
+                if piece in pieces:
+                    name = names[place] if len(source.pieces) == 1 else f"{names[place]}-{k + 1}"
+                    while name in taken or name in found:
+                        name += "-new"
+                    found.append(name)
+        return found
+
+    def _rewrite(
+        self,
+        column: int,
+        cutting: Cutting,
+        source: Source,
+        values: Sequence[str],
+        parts: dict[Piece, str],
+    ) -> bool:
+        """Write the values of a column otherwise: its stretches in another order, with other text between."""
+        order = sorted(range(len(source.pieces)), key=lambda k: source.pieces[k].start)
+        spans = [tuple(own[k] for k in order) for own in cutting.spans]
+        letters = [chr(ord("a") + k) for k in range(len(order))]
+        pattern = find_pattern(values, spans, letters, is_whole=True)
+        if pattern is None:
+            return False
+        back = [letters[order.index(k)] for k in range(len(order))]
+        new = source.literals[0] + "".join(f"{{{name}}}{text}" for name, text in zip(back, source.literals[1:], strict=True))  # fmt: skip
+        if "=" in new or set("{}") & set("".join(source.literals)):
+            return False
+        compile_pattern(pattern)
+        self._clean.setdefault("replace", []).append(f"{self._base.table.names[column]}:{pattern}={new}")  # fmt: skip
+        parts |= dict.fromkeys(source.pieces, self._base.table.names[column])
+        return True
+
+    def _put_together(self, source: Source, own: Sequence[str], name: str) -> str | None:
+        """Return the column of a cell, after its pieces were put together where they stand in several."""
+        several = [*dict.fromkeys(own)]
+        if len(several) < 2:
+            if len(several) == 1 and source.literals != ("", "") and len(source.pieces) == 1 and not self._is_rewritten(several[0]):  # fmt: skip
+                return self._dress(several[0], source.literals)
+            return several[0] if several else None
+        if len(several) != len(own):
+            return None
+        joined = own[0]
+        for k, other in enumerate(own[1:], 1):
+            text = source.literals[k]
+            if not text or set("\r\n") & set(text):
+                return None
+            called = name if name not in {*self._table.names} - {joined, other} else f"{name}-new"
+            self._add(Glue(columns=(joined, other), with_=text, as_=called, skip_empty=True, quote="loose"))  # fmt: skip
+            joined = called
+        if source.literals[0] or source.literals[-1]:
+            return self._dress(joined, (source.literals[0], source.literals[-1]))
+        return joined
+
+    def _is_rewritten(self, name: str) -> bool:
+        return any(text.startswith(f"{name}:") for text in self._clean.get("replace", ()))
+
+    def _dress(self, name: str, literals: Sequence[str]) -> str | None:
+        """Put text before and behind the values of a column."""
+        if set("={}") & set("".join(literals)):
+            return None
+        self._clean.setdefault("replace", []).append(f"{name}:{{text as a}}={literals[0]}{{a}}{literals[1]}")  # fmt: skip
+        return name
+
+    def _finish(self, ends: Sequence[str], names: Sequence[str]) -> None:
+        """Take the columns that are wanted, and call them so."""
+        options: dict[str, object] = {key: tuple(said) for key, said in self._clean.items()}
+        new = {old: name for old, name in zip(ends, names, strict=True) if old != name}
+        if new:
+            options["rename"] = tuple(f"{old}={name}" for old, name in new.items())
+        called = [new.get(name, name) for name in self._table.names]
+        kept = called if self._example.names else [*names]
+        if kept != called:
+            options["only"] = tuple(kept)
+        if options:
+            self._add(Clean(**options))  # type: ignore[arg-type]
+
+    def _add(self, step: Step) -> None:
+        self._table = calls.run_on_table(step, self._table)
+        self.steps.append(step)

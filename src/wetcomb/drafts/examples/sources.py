@@ -1,0 +1,319 @@
+"""Where the cells of an example come from: the values of a record, stretches of them, and constant text."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from functools import cache
+from typing import Any, NamedTuple
+
+from wetcomb.combs.memory import make_table
+from wetcomb.core.errors import WetCombError
+from wetcomb.match.letter_case import fold_case
+from wetcomb.steps.clean.marks import make_letters
+from wetcomb.steps.clean.options import LETTERS, Clean
+from wetcomb.steps.split.options import Split
+
+__all__ = ["Piece", "Source", "Sources", "list_sources", "seat_cells", "write_cell"]
+
+_BEAM, _MOST_PLACES = 10, 4
+#: Bits to say where a cell comes from.
+_STRETCH, _TORN, _LETTERS, _CONVERTED, _JOINED, _LITERAL, _BACK = 8.0, 6.0, 4.0, 8.0, 16.0, 4.0, 6.0
+_OPEN = 3.0
+_LONGEST = 12  # letters of a word that is put in
+_TOKEN = re.compile(r"[^\W\d_]+|\d+")
+_DAY = re.compile(r"\d{4}-\d\d-\d\d(?:[ T]\d\d:\d\d(?::\d\d)?)?")
+_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
+
+
+class Piece(NamedTuple):
+    """A stretch of a value."""
+
+    column: int
+    start: int
+    end: int
+
+
+class Source(NamedTuple):
+    """Where a cell comes from.
+
+    Attributes
+    ----------
+    pieces : in the order of the cell
+    literals : text before, between and behind them
+    letters : how all of it is written otherwise, as `clean --letters` says it
+    converted : `number` or `date` where it is read as such
+    is_whole : it is the whole of one value
+    bits : what it takes to say so
+    """
+
+    pieces: tuple[Piece, ...] = ()
+    literals: tuple[str, ...] = ("", "")
+    letters: str = ""
+    converted: str = ""
+    is_whole: bool = False
+    bits: float = 0.0
+
+    @property
+    def kind(self) -> tuple[Any, ...]:
+        """What two examples must have in common."""
+        columns = tuple(piece.column for piece in self.pieces)
+        return columns, self.literals, self.letters, self.converted, self.is_whole
+
+
+Sources = tuple[Source, ...]
+
+
+def seat_cells(
+    cells: Sequence[str | None],
+    values: Sequence[str],
+    columns: Sequence[int | None] = (),
+    *,
+    may_add: bool = False,
+) -> list[tuple[Sources, float]]:
+    """Return how all cells of an example may come from one record, the likeliest first.
+
+    Cells come in the order of the record rather than in another, and no text is in two of them.
+
+    Parameters
+    ----------
+    columns : for each cell, the column in which it must stand whole, if it must
+    """
+    ways: list[tuple[Sources, float]] = [((), 0.0)]
+    for place, cell in enumerate(cells):
+        fixed = columns[place] if columns else None
+        if fixed is not None:
+            whole = Source((Piece(fixed, 0, len(values[fixed])),), is_whole=True)
+            found = [whole] if cell is None or cell == values[fixed] else []
+            found = found or [one for one in list_sources(cell or "", values, may_add=may_add) if {p.column for p in one.pieces} == {fixed}]  # fmt: skip
+        elif cell is None:
+            found = []
+        else:
+            found = list_sources(cell, values, may_add=may_add)
+        is_open = cell is None and fixed is None
+        longer = [
+            ((*taken, one), bits + one.bits + _BACK * _goes_back(taken, one))
+            for taken, bits in ways
+            for one in (_list_open(taken, values) if is_open else found)
+            if not _clashes(taken, one)
+        ]
+        ways = sorted(longer, key=lambda way: way[1])[:_BEAM]
+    return ways
+
+
+def _list_open(taken: Sources, values: Sequence[str]) -> Iterator[Source]:
+    """Yield what an open cell may be: the next value whole, or what follows the last stretch."""
+    last = taken[-1].pieces[-1] if taken and taken[-1].pieces else Piece(-1, 0, 0)
+    if last.column >= 0 and last.end < len(values[last.column]):
+        rest = values[last.column][last.end :]
+        for found in re.finditer(r"\w(?:[^,;|()\[\]]*\w)?", rest):
+            span = Piece(last.column, last.end + found.start(), last.end + found.end())
+            yield Source((span,), bits=_OPEN)
+            break
+    for column in range(last.column + 1, min(len(values), last.column + 4)):
+        whole = Piece(column, 0, len(values[column]))
+        yield Source((whole,), is_whole=True, bits=_OPEN * (column - last.column))
+
+
+def _clashes(taken: Sources, one: Source) -> bool:
+    mine = [piece for source in taken for piece in source.pieces]
+    return any(
+        a.column == b.column and ((a.start < b.end and b.start < a.end) or a.end - a.start == 0 == b.end - b.start)
+        for a in mine for b in one.pieces
+    )  # fmt: skip
+
+
+def _goes_back(taken: Sources, one: Source) -> bool:
+    before = [source.pieces[-1] for source in taken if source.pieces]
+    return bool(before and one.pieces and one.pieces[0] < before[-1])
+
+
+def write_cell(source: Source, texts: Sequence[str]) -> str:
+    """Return a cell that is put together from the texts of its pieces; nothing where there are none."""
+    if not any(texts):
+        return ""
+    said = "".join(map(str.__add__, source.literals, [*texts, ""]))
+    return say_otherwise(said, source.letters)
+
+
+def say_otherwise(text: str, letters: str) -> str:
+    """Return a text in other letters."""
+    made = _edit(letters)(text.encode()) if letters else None
+    return made.decode() if made is not None else text
+
+
+def list_sources(cell: str, values: Sequence[str], *, may_add: bool = False) -> list[Source]:
+    """Return where a cell may come from in a record, the likeliest first.
+
+    Parameters
+    ----------
+    may_add : words that do not stand in the record may be put in: more than one example says so
+    """
+    if not cell:
+        return [Source((Piece(k, 0, 0),), is_whole=True) for k, value in enumerate(values) if not value]  # fmt: skip
+    found = [*_list_whole(cell, values)]
+    if not found:
+        found = [*_list_stretches(cell, values), *_list_converted(cell, values)]
+    if not found:
+        for column in range(len(values)):
+            found += _join(cell, values, (column,), may_add=may_add)
+    if not found:
+        found += _join(cell, values, range(len(values)), may_add=may_add)
+    return sorted(found, key=lambda source: source.bits)
+
+
+def _list_whole(cell: str, values: Sequence[str]) -> Iterator[Source]:
+    said = " ".join(cell.split())
+    for column, value in enumerate(values):
+        if " ".join(value.split()) == said:
+            yield Source((Piece(column, 0, len(value)),), is_whole=True)
+
+
+def _list_stretches(cell: str, values: Sequence[str]) -> Iterator[Source]:
+    for column, value in enumerate(values):
+        places = [found.start() for found in re.finditer(re.escape(cell), value)]
+        spans = [Piece(column, at, at + len(cell)) for at in places]
+        for piece in sorted(spans, key=lambda one: _is_torn(value, one))[:_MOST_PLACES]:
+            yield Source((piece,), bits=_STRETCH + _TORN * _is_torn(value, piece))
+        folded = fold_case(value)
+        if not places and len(folded) == len(value) and fold_case(cell) in folded:
+            at = folded.find(fold_case(cell))
+            letters = _find_letters(value[at : at + len(cell)], cell)
+            if letters:
+                piece, is_whole = Piece(column, at, at + len(cell)), len(cell) == len(value)
+                torn = _TORN * _is_torn(value, piece)
+                bits = _LETTERS + (0.0 if is_whole else _STRETCH + torn)
+                yield Source((piece,), letters=letters, is_whole=is_whole, bits=bits)
+
+
+def _is_torn(value: str, piece: Piece) -> int:
+    """Return at how many of its ends a stretch cuts a word or a figure."""
+    return sum(
+        0 < at < len(value)
+        and value[at - 1].isalnum()
+        and value[at].isalnum()
+        and value[at - 1].isdecimal() == value[at].isdecimal()
+        for at in (piece.start, piece.end)
+    )
+
+
+@cache
+def _edit(letters: str) -> Any:
+    return make_letters(letters)
+
+
+def _find_letters(text: str, wanted: str) -> str:
+    """Return how a text is written otherwise to be another; nothing if it is not, or not so."""
+    for letters in LETTERS:
+        if say_otherwise(text, letters) == wanted:
+            return letters
+    return ""
+
+
+def _list_converted(cell: str, values: Sequence[str]) -> Iterator[Source]:
+    """Yield values that are a cell once they are read as a number or a date."""
+    kinds = [name for name, regex in (("date", _DAY), ("number", _NUMBER)) if regex.fullmatch(cell)]
+    for column, value in enumerate(values):
+        for kind in kinds if any(map(str.isdecimal, value)) and len(value) < 60 else ():
+            if _convert(kind, value) == cell:
+                whole = Piece(column, 0, len(value))
+                yield Source((whole,), converted=kind, is_whole=True, bits=_CONVERTED)
+
+
+@cache
+def _convert(kind: str, value: str) -> str:
+    """Return a value read as a number or date that is written like itself; nothing if it is none."""
+    split = Split(delimiter=("none",), quote=("none",), heading="none", fields=1, names=("a",))
+    try:
+        table = make_table([split, Clean(**{kind: f"a={value}"})], value)
+    except WetCombError:
+        return ""
+    return table.value(0, 0) or "" if not table.snags.n_records else ""
+
+
+def _join(
+    cell: str, values: Sequence[str], columns: Sequence[int], *, may_add: bool
+) -> Iterator[Source]:
+    """Yield a cell put together from stretches of some values, with constant text between them."""
+    used: list[Piece] = []
+    pieces: list[Piece] = []
+    literals = [""]
+    at = 0
+    for token in _TOKEN.finditer(cell):
+        rest = token[0]
+        literals[-1] += cell[at : token.start()]
+        at = token.end()
+        while rest:
+            inside = pieces[-1] if len(rest) < len(token[0]) else None
+            piece = _find_piece(rest, values, columns, used, inside)
+            if piece is None:
+                is_there = any(fold_case(rest) in fold_case(value) for value in values)
+                if is_there or not may_add or inside or len(rest) > _LONGEST:
+                    return
+                literals[-1] += rest
+                break
+            size = piece.end - piece.start
+            _add(pieces, literals, piece, values)
+            used.append(piece)
+            rest = rest[size:]
+    literals[-1] += cell[at:]
+    if not pieces or (len(pieces) == 1 and literals == ["", ""]):
+        return
+    said = "".join(map(str.__add__, literals, [*(values[p.column][p.start : p.end] for p in pieces), ""]))  # fmt: skip
+    letters = "" if said == cell else _find_letters(said, cell)
+    if said != cell and not letters:
+        return
+    n_literal = sum(sign.isalnum() for literal in literals for sign in literal)
+    bits = _JOINED + 4 * len(pieces) + _LITERAL * n_literal + _LETTERS * bool(letters)
+    yield Source(tuple(pieces), tuple(literals), letters, bits=bits + 4.0 * len(set(columns)) * (len(columns) > 1))  # fmt: skip
+
+
+def _add(pieces: list[Piece], literals: list[str], piece: Piece, values: Sequence[str]) -> None:
+    """Add a stretch, to the last one where it follows that with just what stands between them."""
+    if pieces:
+        last = pieces[-1]
+        between = values[last.column][last.end : piece.start]
+        if last.column == piece.column and last.end <= piece.start and between == literals[-1]:
+            pieces[-1] = Piece(last.column, last.start, piece.end)
+            literals[-1] = ""
+            return
+    pieces.append(piece)
+    literals.append("")
+
+
+def _find_piece(
+    text: str,
+    values: Sequence[str],
+    columns: Sequence[int],
+    used: Sequence[Piece],
+    inside: Piece | None,
+) -> Piece | None:
+    """Return where a word or figure comes from: a whole one, the beginning of one, or less of it from its beginning.
+
+    Parameters
+    ----------
+    inside : the piece that its beginning came from: the rest follows that in its value
+    """
+    wanted = fold_case(text)
+    best: tuple[int, Piece] | None = None
+    for column in columns:
+        value = values[column]
+        for token in _TOKEN.finditer(value):
+            piece = Piece(column, *token.span())
+            if inside is not None and (column != inside.column or piece.start < inside.end):
+                continue
+            if any(one.column == column and one.start < piece.end and piece.start < one.end for one in used):  # fmt: skip
+                continue
+            have = fold_case(token[0])
+            size = _count_alike(have, wanted)
+            is_all = size == len(wanted)
+            if not size or (not is_all and size < len(have)):
+                continue
+            rank = (4 if have == wanted else 2 if is_all else 1) * 100 + size
+            if best is None or rank > best[0]:
+                best = rank, Piece(column, piece.start, piece.start + size)
+    return best[1] if best else None
+
+
+def _count_alike(one: str, other: str) -> int:
+    return next((k for k, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))  # fmt: skip
