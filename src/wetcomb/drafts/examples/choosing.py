@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from difflib import get_close_matches
+from functools import partial
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -18,13 +19,14 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.examples.asking import ask
+from wetcomb.drafts.examples.cuttings import Prices
 from wetcomb.drafts.examples.example import Example, check_examples
 from wetcomb.drafts.examples.fitting import Base, Fitted, fit, make_base
 from wetcomb.drafts.examples.sources import list_sources
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.chains import Priced
 from wetcomb.drafts.pricing.columns import ColumnPrices
-from wetcomb.drafts.pricing.tokens import Tokens
+from wetcomb.drafts.pricing.tokens import TOKEN, Tokens
 from wetcomb.drafts.telling import count_noun
 from wetcomb.drafts.whole import Whole
 from wetcomb.steps.pull.options import Pull
@@ -52,10 +54,11 @@ class _Choice(NamedTuple):
 
     way: Priced
     fitted: Fitted
+    before: float  # bits of the way as it is
 
     @property
     def price(self) -> float:
-        return self.way.price + self.fitted.bits
+        return self.before + self.fitted.bits
 
 
 def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
@@ -68,12 +71,12 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
     check_examples(examples)
     _, found = whole.search()
     tokens = Tokens(found.text.said)
-    columns = ColumnPrices(tokens)
+    prices = Prices(ColumnPrices(tokens).price, partial(_price_raw, tokens))
     bases = [(way, make_base(way.batch.table)) for way in _list_ways(whole) if way.batch.table]
     choices = [
-        _Choice(way, fitted)
+        _Choice(way, fitted, found.text.plain if len(base.table.names) == 1 else way.price)
         for way, base in bases
-        for fitted in fit(base, examples, columns.price, tokens.price)
+        for fitted in fit(base, examples, prices)
     ]
     choices.sort(key=lambda choice: choice.price)
     for place, choice in enumerate(choices[:_MOST_WRITTEN]):
@@ -87,21 +90,37 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
 
 
 def _list_ways(whole: Whole) -> Iterator[Priced]:
-    """Yield the ways that are fitted: the cheapest that make other tables, and plain lines."""
+    """Yield the ways that are fitted: the cheapest that make other tables, and plain lines.
+
+    One that takes the heading of a cheaper one for a record is none.
+    """
     _, found = whole.search()
-    seen: list[list[list[str | None]]] = []
+    seen: list[list[list[str]]] = []
+    heads: list[list[str]] = []
     for way in found.ways:
         table = way.batch.table
         if table is None or way.price > _FAR * found.text.plain or len(seen) == _MOST_BASES:
             break
-        rows = table.rows()
-        if rows not in seen:
+        rows = [[value or "" for value in row] for row in table.rows()]
+        is_known = rows in seen or (rows[1:] in seen and rows[0] in heads)
+        heads.append([*table.names])
+        if not is_known:
             seen.append(rows)
             yield way
     washes = next((way.chain.steps[:1] for way in found.ways if isinstance(way.chain.steps[0], Wash)), ())  # fmt: skip
     lines = Chain((*washes, _LINES), 0, len(found.text.lines))
     with suppress(WetCombError):
         yield found.text.price(lines)
+
+
+def _price_raw(tokens: Tokens, value: str, start: int, end: int) -> float:
+    """Return the bits of a stretch of a value as plain text; of a token that it cuts, its share."""
+    bits = 0.0
+    for found in TOKEN.finditer(value):
+        shared = min(end, found.end()) - max(start, found.start())
+        if shared > 0:
+            bits += tokens.price_token(found[0]) * shared / len(found[0])
+    return bits
 
 
 def _make(whole: Whole, way: Priced, steps: Sequence[Step]) -> tuple[Comb, Drafted]:

@@ -7,10 +7,11 @@ the new columns and of the rule; the ways that differ are what may have to be as
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 from functools import lru_cache
 from itertools import pairwise
-from typing import NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from wetcomb.drafts.examples.places import (
     Place,
@@ -21,7 +22,7 @@ from wetcomb.drafts.examples.places import (
     seat_start,
 )
 
-__all__ = ["Cutting", "Span", "Wanted", "learn_cuttings"]
+__all__ = ["Cutting", "Prices", "Span", "Wanted", "learn_cuttings"]
 
 Span = tuple[int, int] | None  # None where a value has no such stretch
 
@@ -31,15 +32,35 @@ _STARTS = 10
 #: letters or digits though no example is, or within other filled text, of a letter or digit that no
 #: stretch takes though the examples take all of theirs, of a stretch that holds a mark by which the
 #: examples part theirs.
-_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS = 40.0, 10.0, 9.0, 3.0, 2.0, 8.0
+_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS = 40.0, 10.0, 12.0, 4.0, 4.0, 8.0
+_BRACKETED = 8.0
+BRACKETS = {"(": ")", "[": "]", "{": "}", "<": ">", "«": "»", "“": "”", "（": "）"}
 _COMMON = 0.5  # share of the values in which a word stands that places may go by
 
 
 class Wanted(NamedTuple):
-    """The stretches of a value that an example wants."""
+    """The stretches of a value that an example wants; None where it is to have none."""
 
     row: int
-    spans: tuple[tuple[int, int], ...]
+    spans: tuple[Span | Literal["free"], ...]
+
+
+class Prices(NamedTuple):
+    """What things cost, in bits: a column; a stretch of a value, as plain text."""
+
+    column: Callable[[Sequence[str]], float]
+    raw: Callable[[str, int, int], float]
+
+    def price(self, values: Sequence[str], spans: Sequence[Span]) -> float:
+        """Return what a column of stretches takes more than they would as plain text.
+
+        What is not taken stays plain text, so that to take less is no gain.
+        """
+        pairs = [*zip(values, spans, strict=True)]
+        raw = sum(self.raw(value, *span) for value, span in pairs if span)
+        return (
+            self.column([value[span[0] : span[1]] if span else "" for value, span in pairs]) - raw
+        )
 
 
 class Cutting(NamedTuple):
@@ -66,53 +87,60 @@ class _One(NamedTuple):
 
 
 def learn_cuttings(
-    values: Sequence[str], wanted: Sequence[Wanted], price: Callable[[Sequence[str]], float]
+    values: Sequence[str], wanted: Sequence[Wanted], prices: Prices
 ) -> list[Cutting]:
     """Return the ways to cut that give what is wanted and differ, the cheapest first; none if there is none.
 
     Parameters
     ----------
     values : of the column; an empty one is missing
-    price : bits that a column takes more than its values would as plain text: what is not taken
-        stays plain text, so that to take less is no gain
     """
     number = len(wanted[0].spans)
     ways: list[tuple[tuple[_One, ...], float]] = [((), 0.0)]
     for piece in range(number):
-        found = _learn_one(values, [(values[one.row], one.spans[piece]) for one in wanted], price)
+        one_wanted = [(one.row, one.spans[piece]) for one in wanted]
+        found = _learn_one(values, one_wanted, prices)
         longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
         ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_BEAM]
-    covers = all(_count_lost(values[one.row], one.spans) == 0 for one in wanted)
-    marks = _find_marks(values, wanted)
-    made = [_put_together(values, taken, bits, marks, covers=covers) for taken, bits in ways]
+    marks, bare = _find_marks(values, wanted), _find_bare(values, wanted)
+    made = [_put_together(values, taken, bits, marks, bare) for taken, bits in ways]
     return sorted(made, key=lambda cutting: cutting.bits)
 
 
 def _learn_one(
-    values: Sequence[str],
-    wanted: Sequence[tuple[str, tuple[int, int]]],
-    price: Callable[[Sequence[str]], float],
+    values: Sequence[str], wanted: Sequence[tuple[int, Span | Literal["free"]]], prices: Prices
 ) -> list[_One]:
     """Return the ways to cut one stretch that differ, the cheapest first."""
-    starts = set[Place].intersection(*(set(list_starts(v, s)) for v, (s, _) in wanted))
-    ends = set[Place].intersection(*(set(list_ends(v, s, e)) for v, (s, e) in wanted))
+    there = [(values[row], *span) for row, span in wanted if span is not None and span != "free"]
+    lacking = [row for row, span in wanted if span is None]
+    if not there:
+        return []
+    starts = set[Place].intersection(*(set(list_starts(v, s)) for v, s, _ in there))
+    ends = set[Place].intersection(*(set(list_ends(v, s, e)) for v, s, e in there))
     starts, ends = (_leave_rare(values, places) for places in (starts, ends))
-    torn = max(_price_torn(value, span) for value, span in wanted)
-    begins: dict[tuple[int, ...], float] = {}
-    for place in starts:
+    torn = max(_price_torn(value, (start, end)) for value, start, end in there)
+    begins: dict[tuple[int, ...], Place] = {}
+    for place in sorted(starts, key=lambda place: place.bits):
         seats = tuple(seat_start(value, place.find(value)) for value in values)
-        begins[seats] = min(begins.get(seats, 1e9), place.bits)
+        begins.setdefault(seats, place)
     found: dict[tuple[Span, ...], float] = {}
-    for seats, bits in sorted(begins.items(), key=lambda item: item[1])[:_STARTS]:
-        for place in ends:
-            spans = tuple(
-                _take(value, start, place) for value, start in zip(values, seats, strict=True)
-            )
-            found[spans] = min(found.get(spans, 1e9), bits + place.bits)
+    bracketed: set[tuple[Span, ...]] = set()
+    for seats, place in itertools.islice(begins.items(), _STARTS):
+        for end in ends:
+            spans = tuple(_take(v, start, end) for v, start in zip(values, seats, strict=True))
+            if not any(spans[row] for row in lacking):
+                found[spans] = min(found.get(spans, 1e9), place.bits + end.bits)
+                if end.kind == "next" and BRACKETS.get(place.text) == end.text:
+                    bracketed.add(spans)
     odd = {spans: _price_odd(values, spans, torn) for spans in found}
+    for spans in bracketed:  # what has no brackets has nothing in them
+        found[spans] -= _BRACKETED
+        odd[spans] -= _LACKS * sum(
+            s is None and bool(v) for v, s in zip(values, spans, strict=True)
+        )
     near = sorted(found, key=lambda spans: found[spans] + odd[spans])[: 2 * _BEAM]
     ways = [
-        _One(spans, found[spans] + odd[spans] + price(_tell(values, spans)), found[spans])
+        _One(spans, found[spans] + odd[spans] + prices.price(values, spans), found[spans])
         for spans in near
     ]
     return sorted(ways, key=lambda way: way.bits)[:_BEAM]
@@ -148,7 +176,7 @@ def _price_torn(value: str, span: Span) -> float:
     for place in span:
         if 0 < place < len(value) and "_" not in kinds[place - 1 : place + 1]:
             near = kinds[max(0, place - 2) : place + 2]
-            is_within = kinds[place - 1] == kinds[place] != "." or "9.9" in near
+            is_within = kinds[place - 1] == kinds[place] not in ".-" or "9.9" in near
             bits += _TORN if is_within else _TOUCHES
     return bits
 
@@ -159,10 +187,6 @@ def _take(value: str, start: int, place: Place) -> Span:
     end = place.find(value, start)
     end = seat_end(value, end) if end >= 0 else -1
     return (start, end) if end > start else None
-
-
-def _tell(values: Sequence[str], spans: Sequence[Span]) -> list[str]:
-    return [value[span[0] : span[1]] if span else "" for value, span in zip(values, spans, strict=True)]  # fmt: skip
 
 
 def _count_overlaps(taken: Sequence[_One]) -> int:
@@ -179,12 +203,26 @@ def _overlap(one: Span, other: Span) -> bool:
     return one is not None and other is not None and one[0] < other[1] and other[0] < one[1]
 
 
-def _count_lost(value: str, spans: Sequence[Span]) -> int:
-    """Return how many letters and digits of a value no stretch takes."""
-    kinds = list(find_kinds(value))
-    for span in filter(None, spans):
-        kinds[span[0] : span[1]] = "." * (span[1] - span[0])
-    return sum(kind in "Aa9" for kind in kinds)
+def _list_gaps(value: str, spans: Sequence[Any]) -> list[str]:
+    """Return what stands before, between and behind stretches, in their order in the value."""
+    real = sorted(span for span in spans if span is not None and span != "free")
+    edges = [0, *itertools.chain(*real), len(value)]
+    return [value[a:b] for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _find_bare(values: Sequence[str], wanted: Sequence[Wanted]) -> list[bool]:
+    """Return which gaps before, between and behind all stretches hold no letter and no digit in any example."""
+    full = [_list_gaps(values[one.row], one.spans) for one in wanted if None not in one.spans and "free" not in one.spans]  # fmt: skip
+    return [not any(sign.isalnum() for gap in gaps for sign in gap) for gaps in zip(*full, strict=True)]  # fmt: skip
+
+
+def _count_lost(value: str, spans: Sequence[Span], bare: Sequence[bool]) -> int:
+    """Return how many letters and digits stand where the examples have none beside their stretches."""
+    if None in spans or not bare:
+        real = [span for span in spans if span is not None]
+        return sum(map(str.isalnum, "".join(_list_gaps(value, real)))) if bare and all(bare) else 0
+    gaps = zip(_list_gaps(value, spans), bare, strict=True)
+    return sum(sign.isalnum() for gap, is_bare in gaps if is_bare for sign in gap)
 
 
 def _find_marks(values: Sequence[str], wanted: Sequence[Wanted]) -> list[str]:
@@ -193,7 +231,10 @@ def _find_marks(values: Sequence[str], wanted: Sequence[Wanted]) -> list[str]:
     for row, spans in wanted:
         value = values[row]
         left = list(value)
-        for piece, (start, end) in enumerate(spans):
+        for piece, span in enumerate(spans):
+            if span is None or span == "free":
+                continue
+            start, end = span
             held[piece] |= set(value[start:end])
             left[start:end] = " " * (end - start)
         gaps |= {sign for sign in left if not sign.isalnum() and not sign.isspace()}
@@ -201,21 +242,25 @@ def _find_marks(values: Sequence[str], wanted: Sequence[Wanted]) -> list[str]:
 
 
 def _put_together(
-    values: Sequence[str], taken: Sequence[_One], bits: float, marks: Sequence[str], *, covers: bool
+    values: Sequence[str],
+    taken: Sequence[_One],
+    bits: float,
+    marks: Sequence[str],
+    bare: Sequence[bool],
 ) -> Cutting:
     """Return several stretches as one way, with what speaks against it.
 
     Parameters
     ----------
     marks : for each stretch, those that it should not hold
-    covers : the examples take every letter and digit of their values
+    bare : which gaps of the examples hold no letter and no digit
     """
     rows = tuple(zip(*(one.spans for one in taken), strict=True))
     n_odd = 0
     for value, spans in zip(values, rows, strict=True):
         real = sorted(filter(None, spans))
         overlaps = any(a[1] > b[0] for a, b in pairwise(real))
-        lost = _count_lost(value, real) if covers else 0
+        lost = 0 if overlaps else _count_lost(value, spans, bare)
         is_uncut = bool(value) and not real
         bits += _OVERLAP * overlaps + _LOST * lost
         bits += _HOLDS * sum(

@@ -8,17 +8,26 @@ where both are likely that is told.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+from typing import Literal, NamedTuple
 
 import msgspec
 import numpy as np
 
 from wetcomb.core.table import Table
 from wetcomb.drafts import calls
-from wetcomb.drafts.examples.cuttings import Cutting, Wanted, learn_cuttings
+from wetcomb.drafts.examples.cuttings import Cutting, Prices, Span, Wanted, learn_cuttings
 from wetcomb.drafts.examples.example import Example
-from wetcomb.drafts.examples.sources import Piece, Source, Sources, seat_cells, write_cell
+from wetcomb.drafts.examples.sources import (
+    FREE,
+    LACKING,
+    Piece,
+    Source,
+    Sources,
+    seat_cells,
+    seat_like,
+    write_cell,
+)
 from wetcomb.drafts.examples.writing import find_pattern, write_cutting
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.options import Clean
@@ -30,6 +39,7 @@ __all__ = ["Base", "Fitted", "fit", "make_base"]
 _ROWS = 400  # records that are looked at
 _SEATS, _CUTTINGS = 4, 3  # ways to seat an example, and to cut a column, that are followed
 _MOST_SEEN = 60  # records in which an example without a line is looked for
+_FARTHER = 12.0  # bits that another seat may take more
 _LEFT_OUT = 2.0  # bits of a column that is not wanted
 
 
@@ -113,61 +123,70 @@ class _Seated(NamedTuple):
 def fit(
     base: Base,
     examples: Sequence[Example],
-    price: Callable[[Sequence[str]], float],
-    price_raw: Callable[[str], float],
+    prices: Prices,
 ) -> list[Fitted]:
-    """Return the ways in which a table can be made to hold examples, the cheapest first.
-
-    Parameters
-    ----------
-    price : bits of a column
-    price_raw : bits of a value as plain text
-    """
-
-    def price_more(values: Sequence[str]) -> float:
-        return price(values) - sum(map(price_raw, filter(None, values)))
-
+    """Return the ways in which a table can be made to hold examples, the cheapest first."""
     found: list[Fitted] = []
     for seated in _seat(base, examples):
-        for fitted in _fit_seated(base, examples, seated, price_more):
+        for fitted in _fit_seated(base, examples, seated, prices):
             if all(fitted.rows != other.rows for other in found):
                 found.append(fitted)
     return sorted(found, key=lambda fitted: fitted.bits)
 
 
 def _seat(base: Base, examples: Sequence[Example]) -> list[_Seated]:
-    """Return where examples may come from, the likeliest first: all of them in the same way."""
-    columns = [_find_columns(base, example) for example in examples]
-    ways = [_Seated((), (), 0.0)]
-    for example, fixed in zip(examples, columns, strict=True):
-        own: list[tuple[int, Sources, float]] = []
-        for row in base.find_rows(example.line):
-            seats = seat_cells(example.cells, base.rows[row], fixed, may_add=len(examples) > 1)
-            own += [(row, sources, bits) for sources, bits in seats]
-        own.sort(key=lambda one: one[2])
-        ways = [
-            _Seated((*way.rows, row), (*way.sources, sources), way.bits + bits)
-            for way in ways
-            for row, sources, bits in own
-            if row not in way.rows
-            and (not way.sources or [s.kind for s in way.sources[0]] == [s.kind for s in sources])
-        ]
-        ways = sorted(ways, key=lambda way: way.bits)[: 4 * _SEATS]
-    least = ways[0].bits if ways else 0.0
-    return _take_different([way for way in ways if way.bits < least + 12])
-
-
-def _take_different(ways: Sequence[_Seated]) -> list[_Seated]:
-    """Return ways that seat cells differently: one record for each, the first."""
+    """Return where examples may come from, the likeliest first: all of them in the same way as one."""
     found: dict[object, _Seated] = {}
-    for way in ways:
-        found.setdefault(tuple(way.sources[0][k].kind + tuple(way.sources[0][k].pieces) for k in range(len(way.sources[0]))), way)  # fmt: skip
-    kinds: dict[object, _Seated] = {}
-    for way in found.values():
-        spans = tuple(tuple(s.kind) for s in way.sources[0])
-        key = (spans, way.rows)
-        kinds.setdefault((key, tuple(p for s in way.sources[0] for p in s.pieces)), way)
-    return [*kinds.values()][:_SEATS]
+    for place in range(len(examples)):
+        for way in _seat_by(base, examples, place):
+            pieces = tuple(piece for source in way.sources[place] for piece in source.pieces)
+            found.setdefault((way.rows, pieces), way)
+    ways = sorted(found.values(), key=lambda way: way.bits)
+    likely = [way for way in ways if way.bits < ways[0].bits + _FARTHER]
+    return likely[:_SEATS]
+
+
+def _seat_by(base: Base, examples: Sequence[Example], first: int) -> list[_Seated]:
+    """Return where examples may come from, in the same way as the one that is named."""
+    example = examples[first]
+    fixed = _find_columns(base, example)
+    may_add = len(examples) > 1
+    seats = [
+        (row, sources, bits)
+        for row in base.find_rows(example.line)
+        for sources, bits in seat_cells(example.cells, base.rows[row], fixed, may_add=may_add)
+    ]
+    ways = []
+    for row, sources, bits in sorted(seats, key=lambda seat: seat[2])[: 2 * _SEATS]:
+        way = _Seated((), (), bits)
+        for other in examples:
+            if other is example:
+                way = _Seated((*way.rows, row), (*way.sources, sources), bits)
+                continue
+            cells = _order_cells(example, other)
+            like = next(
+                (
+                    (at, found)
+                    for at in base.find_rows(other.line)
+                    if at != row and at not in way.rows
+                    for found in seat_like(sources, cells, base.rows[at])
+                ),
+                None,
+            )
+            if like is None:
+                break
+            way = _Seated((*way.rows, like[0]), (*way.sources, like[1]), bits)
+        else:
+            ways.append(way)
+    return ways
+
+
+def _order_cells(example: Example, other: Example) -> Sequence[str | None]:
+    """Return the cells of another example in the order of one; what it does not name is open."""
+    if not example.names:
+        return other.cells
+    said = dict(zip(other.names, other.cells, strict=True))
+    return [said.get(name) for name in example.names]
 
 
 def _find_columns(base: Base, example: Example) -> list[int | None]:
@@ -180,20 +199,20 @@ def _fit_seated(
     base: Base,
     examples: Sequence[Example],
     seated: _Seated,
-    price: Callable[[Sequence[str]], float],
+    prices: Prices,
 ) -> Iterator[Fitted]:
     """Yield what makes the examples of where they come from, the likeliest ways to cut first."""
-    sources = seated.sources[0]
+    sources = next((s for s in seated.sources if all(p.start >= 0 for one in s for p in one.pieces)), seated.sources[0])  # fmt: skip
     cut = sorted({piece.column for source in sources if not source.is_whole for piece in source.pieces})  # fmt: skip
     ways: list[list[Cutting]] = []
     for column in cut:
         wanted = [
-            Wanted(row, tuple((p.start, p.end) for s in own if not s.is_whole for p in s.pieces if p.column == column))
+            Wanted(row, tuple(_tell_span(p) for s in own if not s.is_whole for p in s.pieces if p.column == column))
             for row, own in zip(seated.rows, seated.sources, strict=True)
         ]  # fmt: skip
-        learnt = learn_cuttings(base.list_values(column), wanted, price)
-        ways.append(learnt[:_CUTTINGS])
-    before = {column: price(base.list_values(column)) for column in cut}
+        ways.append(learn_cuttings(base.list_values(column), wanted, prices)[:_CUTTINGS])
+    # whole lines were never priced as a column
+    before = {k: _price_whole(base, k, prices) for k in cut if len(base.table.names) > 1}
     used = {piece.column for source in sources for piece in source.pieces}
     bits = seated.bits - sum(before.values())
     if not examples[0].names:
@@ -202,6 +221,17 @@ def _fit_seated(
         cuttings = dict(zip(cut, taken, strict=True))
         price_all = bits + sum(cutting.bits for cutting in taken)
         yield Fitted(base, price_all, _tell_rows(base, sources, cuttings), seated.rows, sources, cuttings)  # fmt: skip
+
+
+def _tell_span(piece: Piece) -> Span | Literal["free"]:
+    """Return a stretch as it is wanted: None where the record lacks it."""
+    place = piece.start, piece.end
+    return "free" if place == FREE else None if place == LACKING else place
+
+
+def _price_whole(base: Base, column: int, prices: Prices) -> float:
+    values = base.list_values(column)
+    return prices.price(values, [(0, len(value)) if value else None for value in values])
 
 
 def _tell_rows(base: Base, sources: Sources, cuttings: dict[int, Cutting]) -> list[tuple[str, ...]]:
@@ -256,6 +286,7 @@ class _Maker:
         self._table = base.table
         self.steps: list[Step] = []
         self._clean: dict[str, list[str]] = {}
+        self._spare: set[str] = set()
 
     def make(self, cuttings: dict[int, Cutting]) -> Table | None:
         """Return the table, None if some of it can be written in no step."""
@@ -317,6 +348,7 @@ class _Maker:
         if written is None:
             return False
         self._add(written.step)
+        self._spare |= {*written.spare}
         parts |= dict(zip(pieces, written.names, strict=True))
         return True
 
@@ -400,7 +432,8 @@ class _Maker:
         if new:
             options["rename"] = tuple(f"{old}={name}" for old, name in new.items())
         called = [new.get(name, name) for name in self._table.names]
-        kept = called if self._example.names else [*names]
+        kept = [name for name in called if name not in self._spare]
+        kept = kept if self._example.names else [*names]
         if kept != called:
             options["only"] = tuple(kept)
         if options:

@@ -17,14 +17,16 @@ __all__ = ["Place", "find_kinds", "list_ends", "list_starts", "seat_end", "seat_
 
 #: Runs by what they are, over the kinds of a value's characters (`find_kinds`), and bits to say so.
 RUNS = {
-    "filled": (re.compile(r"[Aa9.]+"), 1.0),
-    "letters": (re.compile(r"[Aa]+"), 1.5),
+    "filled": (re.compile(r"[Aa9.-]+"), 1.0),
+    "word": (re.compile(r"[Aa]+(?:-[Aa]+)*"), 1.5),
+    "letters": (re.compile(r"[Aa]+"), 2.0),
     "digits": (re.compile(r"9+"), 1.5),
-    "figure": (re.compile(r"9+(?:\.9+)*"), 2.0),
+    "figure": (re.compile(r"9+(?:[.]9+)*"), 2.0),
     "letters and digits": (re.compile(r"[Aa9]+"), 2.0),
     "capital": (re.compile(r"A[a]*"), 3.0),
 }
-_MARK, _COUNT, _WORD, _NEXT, _UNTIL = 1.0, 5.0, 4.0, 1.0, 1.5
+_MARK, _COUNT, _WORD, _NEXT, _UNTIL = 1.0, 7.0, 4.0, 1.0, 1.5
+_WEIGHT = 2.5  # of what a rule takes, against what the columns do
 _DRAWN = 0.7
 _NTH = 1.5  # a doubling of how manyth it is
 _FROM_END = 0.5
@@ -51,6 +53,10 @@ class Place(NamedTuple):
     @property
     def bits(self) -> float:
         """What it takes to say it."""
+        return _WEIGHT * self._bits
+
+    @property
+    def _bits(self) -> float:
         if self.kind == "edge":
             return 0.0
         if self.kind in ("count", "size"):
@@ -91,12 +97,13 @@ class Place(NamedTuple):
 
 @lru_cache(1 << 14)
 def find_kinds(value: str) -> str:
-    """Return the kinds of a value's characters: A capital, a other letter, 9 digit, _ blank, . mark."""
+    """Return the kinds of a value's characters: A capital, a other letter, 9 digit, _ blank, - hyphen or apostrophe, . other mark."""
     return "".join(
         "9" if sign.isdecimal()
         else "_" if sign.isspace()
         else "A" if sign.isupper()
         else "a" if sign.isalpha() or sign.isalnum()
+        else "-" if sign in "-'’"
         else "."
         for sign in value
     )  # fmt: skip
@@ -142,7 +149,7 @@ def list_ends(value: str, start: int, end: int) -> Iterator[Place]:
             yield place
     kinds = find_kinds(value)
     behind = seat_start(value, end)
-    for mark in {value[at] for at in (end, behind) if at < len(value) and kinds[at] in "._"}:
+    for mark in {value[at] for at in (end, behind) if at < len(value) and kinds[at] in ".-_"}:
         if seat_end(value, value.find(mark, start)) == end:
             yield Place("next", mark, 1, 0)
             yield Place("until", mark, 1, 0)
@@ -165,7 +172,7 @@ def _list_places(value: str, near: int) -> Iterator[Place]:
         yield from _list_counted("run", name, list_runs(value, name), near)
     kinds = find_kinds(value)
     before, behind = seat_end(value, near), seat_start(value, near)
-    marks = {value[at] for at in (before - 1, near - 1, near, behind) if 0 <= at < len(value) and kinds[at] in "._"}  # fmt: skip
+    marks = {value[at] for at in (before - 1, near - 1, near, behind) if 0 <= at < len(value) and kinds[at] in ".-_"}  # fmt: skip
     for mark in marks:
         yield from _list_counted("mark", mark, list_texts(value, mark), near)
     words = {value[a:b] for a, b in list_runs(value, "filled") if near in (b, a) or before == b or behind == a}  # fmt: skip

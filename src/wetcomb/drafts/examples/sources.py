@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
 from functools import cache
@@ -14,7 +15,12 @@ from wetcomb.steps.clean.marks import make_letters
 from wetcomb.steps.clean.options import LETTERS, Clean
 from wetcomb.steps.split.options import Split
 
-__all__ = ["Piece", "Source", "Sources", "list_sources", "seat_cells", "write_cell"]
+__all__ = [
+    "FREE", "LACKING", "Piece", "Source", "Sources", "list_sources", "seat_cells", "seat_like", "write_cell",
+]  # fmt: skip
+
+#: Where a stretch would be that an example leaves open, and one that its record lacks.
+FREE, LACKING = (-2, -2), (-1, -1)
 
 _BEAM, _MOST_PLACES = 10, 4
 #: Bits to say where a cell comes from.
@@ -53,12 +59,6 @@ class Source(NamedTuple):
     converted: str = ""
     is_whole: bool = False
     bits: float = 0.0
-
-    @property
-    def kind(self) -> tuple[Any, ...]:
-        """What two examples must have in common."""
-        columns = tuple(piece.column for piece in self.pieces)
-        return columns, self.literals, self.letters, self.converted, self.is_whole
 
 
 Sources = tuple[Source, ...]
@@ -99,6 +99,54 @@ def seat_cells(
         ]
         ways = sorted(longer, key=lambda way: way[1])[:_BEAM]
     return ways
+
+
+def seat_like(
+    template: Sources, cells: Sequence[str | None], values: Sequence[str]
+) -> Iterator[Sources]:
+    """Yield how the cells of another example may come from its record in the same way as those of one."""
+    choices = [
+        [*itertools.islice(_list_like(source, cell, values), _MOST_PLACES)]
+        for source, cell in zip(template, cells, strict=True)
+    ]
+    yield from itertools.islice(itertools.product(*choices), _BEAM)
+
+
+def _list_like(source: Source, cell: str | None, values: Sequence[str]) -> Iterator[Source]:
+    """Yield where a cell comes from in the same way as another one."""
+    columns = [piece.column for piece in source.pieces]
+    if cell is None or (not cell and not source.is_whole):
+        place = FREE if cell is None else LACKING
+        yield replace_pieces(source, [Piece(column, *place) for column in columns])
+        return
+    if source.is_whole:
+        value = values[columns[0]]
+        made = _convert(source.converted, value) if source.converted else say_otherwise(value, source.letters)  # fmt: skip
+        if " ".join(made.split()) == " ".join(cell.split()):
+            yield replace_pieces(source, [Piece(columns[0], 0, len(value))])
+        return
+    told = re.fullmatch("(.+?)".join(map(re.escape, source.literals)), cell, re.S)
+    if told is None:
+        return
+    found = [[*_find_like(text, values[column], source.letters)] for text, column in zip(told.groups(), columns, strict=True)]  # fmt: skip
+    for spans in itertools.product(*found):
+        pieces = [Piece(column, *span) for column, span in zip(columns, spans, strict=True)]
+        if write_cell(source, [values[p.column][p.start : p.end] for p in pieces]) == cell:
+            yield replace_pieces(source, pieces)
+
+
+def _find_like(text: str, value: str, letters: str) -> list[tuple[int, int]]:
+    """Return where a text stands in a value, whole words first."""
+    have, wanted = (fold_case(value), fold_case(text)) if letters else (value, text)
+    if len(have) != len(value):
+        return []
+    spans = [(found.start(), found.start() + len(text)) for found in re.finditer(f"(?={re.escape(wanted)})", have)]  # fmt: skip
+    return sorted(spans, key=lambda span: _is_torn(value, Piece(0, *span)))
+
+
+def replace_pieces(source: Source, pieces: Sequence[Piece]) -> Source:
+    """Return a source with other stretches."""
+    return source._replace(pieces=tuple(pieces))
 
 
 def _list_open(taken: Sources, values: Sequence[str]) -> Iterator[Source]:
@@ -151,9 +199,9 @@ def list_sources(cell: str, values: Sequence[str], *, may_add: bool = False) -> 
     """
     if not cell:
         return [Source((Piece(k, 0, 0),), is_whole=True) for k, value in enumerate(values) if not value]  # fmt: skip
-    found = [*_list_whole(cell, values)]
+    found = [*_list_whole(cell, values), *_list_stretches(cell, values)]
     if not found:
-        found = [*_list_stretches(cell, values), *_list_converted(cell, values)]
+        found = [*_list_converted(cell, values)]
     if not found:
         for column in range(len(values)):
             found += _join(cell, values, (column,), may_add=may_add)
@@ -172,7 +220,7 @@ def _list_whole(cell: str, values: Sequence[str]) -> Iterator[Source]:
 def _list_stretches(cell: str, values: Sequence[str]) -> Iterator[Source]:
     for column, value in enumerate(values):
         places = [found.start() for found in re.finditer(re.escape(cell), value)]
-        spans = [Piece(column, at, at + len(cell)) for at in places]
+        spans = [Piece(column, at, at + len(cell)) for at in places if len(value) > len(cell)]
         for piece in sorted(spans, key=lambda one: _is_torn(value, one))[:_MOST_PLACES]:
             yield Source((piece,), bits=_STRETCH + _TORN * _is_torn(value, piece))
         folded = fold_case(value)
@@ -307,8 +355,10 @@ def _find_piece(
             have = fold_case(token[0])
             size = _count_alike(have, wanted)
             is_all = size == len(wanted)
-            if not size or (not is_all and size < len(have)):
+            is_initial = size == 1 and text.isupper() and token[0][0].isupper()
+            if not size or (not is_all and size < len(have) and not is_initial):
                 continue
+            size = min(size, 1) if is_initial and not is_all else size
             rank = (4 if have == wanted else 2 if is_all else 1) * 100 + size
             if best is None or rank > best[0]:
                 best = rank, Piece(column, piece.start, piece.start + size)

@@ -44,11 +44,11 @@ _MOST_TRIED, _MOST_RUN, _RANKS = (
 
 
 class Written(NamedTuple):
-    """A step, what it calls the new columns, in the order of the stretches, and what it makes of each value."""
+    """A step, what it calls the new columns, in the order of the stretches, and columns that are left over."""
 
     step: Step
     names: tuple[str, ...]
-    rows: list[list[str]]
+    spare: tuple[str, ...] = ()
 
 
 def write_cutting(
@@ -77,13 +77,13 @@ def write_cutting(
             row == cells or (not all(cells) and _is_kept(value, row))
             for value, row, cells in zip(values, rows, wanted, strict=True)
         ):
-            return Written(step, tuple(names), [[row[k] for k in back] for row in rows])
+            return Written(step, tuple(names), tuple(n for n in step.names if n not in called))
     pattern = find_pattern(values, spans, called)
     if pattern is not None:
-        step = Pull(column=column, pattern=(pattern,))
+        pull = Pull(column=column, pattern=(pattern,))
         own = compile_pattern(pattern).fields
-        if _run(step, table, own) == wanted:
-            return Written(step, tuple(own[k] for k in back), [[row[k] for k in back] for row in wanted])  # fmt: skip
+        if _run(pull, table, own) == wanted:
+            return Written(pull, tuple(own[k] for k in back))
     return None
 
 
@@ -123,7 +123,7 @@ def _is_kept(value: str, cells: Sequence[str]) -> bool:
 
 def _list_splits(
     column: str, values: Sequence[str], spans: Sequence[Spans], names: Sequence[str]
-) -> Iterator[Step]:
+) -> Iterator[Split]:
     """Yield cuts of the column at one mark, or where the kind of character changes."""
     row = next((k for k, own in enumerate(spans) if None not in own), None)
     if row is None:
@@ -139,12 +139,14 @@ def _list_splits(
     for mark in marks:
         for cuts, pieces in _list_cuts(value, mark):
             places = _find_places(pieces, said)
-            for take in _list_takes(places, len(pieces)) if places else ():
+            if places:
+                called = [f"{column}-left-{k + 1}" for k in range(len(pieces))]
+                for place, name in zip(places, names, strict=True):
+                    called[place] = name
                 with suppress(WetCombError):
                     yield Split(
                         column=column, delimiter=("space" if mark == " " else mark,), quote=("none",),
-                        cut_runs_once=mark == " ", cuts=cuts, take=take, names=tuple(names),
-                        fields=len(pieces) if take else 0,
+                        cut_runs_once=mark == " ", cuts=cuts, names=tuple(called),
                     )  # fmt: skip
     if not any(gaps) and len(own) > 1:
         pairs = tuple(dict.fromkeys(f"{kinds[at - 1]}|{kinds[at]}" for at, _ in own[1:]))
@@ -177,17 +179,6 @@ def _find_places(pieces: Sequence[str], said: Sequence[str]) -> list[int] | None
         places.append(found)
         at = found + 1
     return places
-
-
-def _list_takes(places: Sequence[int], number: int) -> Iterator[tuple[str, ...]]:
-    """Yield which pieces are taken, counted from either end; nothing where all are."""
-    if len(places) == number:
-        yield ()
-        return
-    yield tuple(str(place + 1) for place in places)
-    yield tuple(str(place - number) for place in places)
-    if len(places) > 1:
-        yield tuple(str(k + 1) if k < number / 2 else str(k - number) for k in places)
 
 
 def find_pattern(
@@ -252,8 +243,11 @@ def _take_simplest(choices: Sequence[Sequence[str]]) -> list[str]:
 def _finds(pattern: Pattern, value: str, *, is_whole: bool) -> list[str] | None:
     """Return what the fields of a pattern find in a value."""
     raw = value.encode()
-    found = next(pattern.find_each(raw), None) if raw else None
-    if found is None or (is_whole and (found.start, found.end) != (0, len(raw))):
+    matches = [*pattern.find_each(raw)] if raw else []
+    if len(matches) != 1:  # each match would be a value of its own
+        return None
+    (found,) = matches
+    if is_whole and (found.start, found.end) != (0, len(raw)):
         return None
     return [raw[a:b].decode().strip() if a >= 0 else "" for a, b in found.fields]
 
@@ -294,7 +288,7 @@ def _word_gap(gap: str, *, is_first: bool, is_last: bool, is_same: bool) -> list
     before, behind = re.match(r"\W*", plain), re.search(r"\W*$", plain)
     assert before is not None and behind is not None
     if is_last:
-        return [before[0].rstrip()]
+        return [before[0] + "{any}", before[0].rstrip()]
     skipped = ("" if is_first else before[0]) + "{any}" + behind[0]
     return [plain] if is_same else [skipped]
 

@@ -164,6 +164,10 @@ def _check_outline(split: SplitDerived) -> None:
 def _check_names(split: SplitDerived) -> None:
     if 0 in split.take_positions:
         raise UsageError("--take counts columns from 1; there is no column 0")
+    if split.column and split.take:
+        raise UsageError(
+            "--take does not go with --column; name all pieces, and leave some out behind it: + clean --without NAME"
+        )
     duplicates = sorted({name for name in split.names if split.names.count(name) > 1})
     if duplicates:
         raise UsageError(f"--names gives {duplicates[0]!r} twice; columns need names of their own")
