@@ -20,6 +20,9 @@ from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.typed_options import type_given, type_part
 from wetcomb.drafts.whole import Whole
 
+#: Doubts that an example answers: it says what is wanted.
+_ANSWERED = frozenset(["no-table", "heading-short", "labels"])
+
 __all__ = ["draft", "settle_doubts"]
 
 
@@ -70,7 +73,8 @@ def draft(
         comb = replace(comb, notes=(*comb.notes, *_tell_readings(drafted.batch)))
     if with_commands and not examples:
         return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
-    raised = (one.doubt for one in raise_doubts(drafted))
+    told = _ANSWERED if examples else frozenset()
+    raised = (one.doubt for one in raise_doubts(drafted) if one.doubt.name not in told)
     return replace(comb, doubts=(*asked, *raised))
 
 

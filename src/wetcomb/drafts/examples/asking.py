@@ -12,7 +12,8 @@ from wetcomb.drafts.telling import count_noun
 
 __all__ = ["ask"]
 
-_CLOSE = 12.0  # bits up to which another rule may be meant as well
+#: Bits that another rule may take more and be meant as well: in all; and where it is told as shortly.
+_CLOSE, _FAR, _AS_SHORT = 12.0, 90.0, 2.9
 
 
 def ask(
@@ -27,10 +28,10 @@ def ask(
     doubts = list[Doubt]()
     mine = _by_line(best)
     for other, dearer in others:
-        if dearer > _CLOSE or len(other.sources) != len(best.sources):
+        if not _may_be_meant(best, other, dearer):
             continue
         theirs = _by_line(other)
-        differ = [line for line, row in mine.items() if line in theirs and theirs[line] != row]
+        differ = [line for line, row in mine.items() if theirs[line] != row]
         if not differ:
             continue
         line = max(differ, key=lambda at: (_count_differing(mine[at], theirs[at]), -at))
@@ -45,6 +46,13 @@ def ask(
         said = f"{count_noun(best.n_odd, 'value')} that were cut by example lack a piece, or one is left over"
         doubts.append(Doubt("example-odd", said))
     return tuple(doubts)
+
+
+def _may_be_meant(best: Fitted, other: Fitted, dearer: float) -> bool:
+    """Return whether another rule may be meant: no more speaks against it, and it is nearly as good."""
+    if other is best or other.odd > best.odd:
+        return False
+    return dearer < _CLOSE or (dearer < _FAR and other.rule < best.rule + _AS_SHORT)
 
 
 def _by_line(rule: Fitted) -> dict[int, tuple[str, ...]]:

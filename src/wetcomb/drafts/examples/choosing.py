@@ -21,7 +21,7 @@ from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.examples.asking import ask
 from wetcomb.drafts.examples.cuttings import Prices
 from wetcomb.drafts.examples.example import Example, check_examples
-from wetcomb.drafts.examples.fitting import Base, Fitted, fit, make_base
+from wetcomb.drafts.examples.fitting import Base, Fitted, Rows, fit, list_rows, make_base
 from wetcomb.drafts.examples.sources import list_sources
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.chains import Priced
@@ -36,7 +36,7 @@ from wetcomb.steps.wash.options import Wash
 
 __all__ = ["ByExample", "draft_by_examples"]
 
-_MOST_BASES, _MOST_WRITTEN = 6, 8
+_MOST_BASES, _MOST_WRITTEN = 9, 8
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 
@@ -81,10 +81,14 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
     choices.sort(key=lambda choice: choice.price)
     for place, choice in enumerate(choices[:_MOST_WRITTEN]):
         with suppress(WetCombError):
-            steps = choice.fitted.write(examples)
-            if steps is not None:
-                comb, drafted = _make(whole, choice.way, steps)
-                others = [(other.fitted, other.price - choice.price) for other in choices[place + 1 :]]  # fmt: skip
+            written = choice.fitted.write(examples)
+            if written is not None:
+                comb, drafted = _make(whole, choice.way, *written)
+                others = [
+                    (other.fitted, other.price - choice.price)
+                    for other in choices
+                    if other.fitted.base is choice.fitted.base
+                ]
                 return ByExample(comb, drafted, ask(examples, choice.fitted, others))
     raise _refuse(examples, [base for _, base in bases])
 
@@ -94,13 +98,16 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
 
     One that takes the heading of a cheaper one for a record is none.
     """
-    _, found = whole.search()
+    known, found = whole.search()
+    first = None if known is None else found.try_known(known)
     seen: list[list[list[str]]] = []
     heads: list[list[str]] = []
-    for way in found.ways:
+    for way in [*filter(None, [first]), *found.ways]:
         table = way.batch.table
-        if table is None or way.price > _FAR * found.text.plain or len(seen) == _MOST_BASES:
+        if table is None or len(seen) == _MOST_BASES:
             break
+        if way.price > _FAR * found.text.plain:
+            continue
         rows = [[value or "" for value in row] for row in table.rows()]
         is_known = rows in seen or (rows[1:] in seen and rows[0] in heads)
         heads.append([*table.names])
@@ -123,20 +130,33 @@ def _price_raw(tokens: Tokens, value: str, start: int, end: int) -> float:
     return bits
 
 
-def _make(whole: Whole, way: Priced, steps: Sequence[Step]) -> tuple[Comb, Drafted]:
-    """Return the comb of a way with more steps over the whole text, and what it makes."""
+def _make(whole: Whole, way: Priced, steps: Sequence[Step], rows: Rows) -> tuple[Comb, Drafted]:
+    """Return the comb of a way with more steps over the whole text, and what it makes.
+
+    Parameters
+    ----------
+    rows : what the steps make of the way's table
+    """
     _, found = whole.search()
-    made = [*way.chain.steps, *steps]
-    lines = next((k for k, step in enumerate(made) if step == _LINES), None)
-    if lines is not None and len(made) > lines + 1:
-        pull = made[lines + 1]
-        if isinstance(pull, Pull) and pull.column and pull.pattern:  # other lines are no records
-            made[lines : lines + 2] = [Pull(blocks="line", each=pull.pattern)]
     note = "By example" + (f", with {count_noun(len(steps), 'step')} more." if steps else ".")
-    priced = found.text.price(replace(way.chain, steps=tuple(made), notes=(*way.chain.notes, note)))
+    notes = (*way.chain.notes, note)
+    for made in _list_chains([*way.chain.steps, *steps]):
+        priced = found.text.price(replace(way.chain, steps=made, notes=notes))
+        table = priced.batch.table
+        if table is not None and [row for row in list_rows(table) if any(row)] == [row for row in rows if any(row)]:  # fmt: skip
+            break
     comb, drafted = whole.make_draft(priced)
     # what is left out, and how much easier it is to write down, was asked for
     return comb, replace(drafted, rival=None, gain=None, has_stated_labels=True)
+
+
+def _list_chains(steps: Sequence[Step]) -> Iterator[tuple[Step, ...]]:
+    """Yield steps: where a pattern cuts plain lines, first as one that makes records of those it covers."""
+    at = next((k for k, step in enumerate(steps) if step == _LINES), len(steps))
+    behind = steps[at + 1] if at + 1 < len(steps) else None
+    if isinstance(behind, Pull) and behind.pattern:
+        yield (*steps[:at], Pull(blocks="line", each=behind.pattern), *steps[at + 2 :])
+    yield tuple(steps)
 
 
 def _refuse(examples: Sequence[Example], bases: Sequence[Base]) -> UsageError:

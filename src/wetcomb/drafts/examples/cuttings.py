@@ -31,8 +31,8 @@ _STARTS = 10
 #: Bits: of a value whose stretches overlap, of one that lacks a stretch, of one cut within a run of
 #: letters or digits though no example is, or within other filled text, of a letter or digit that no
 #: stretch takes though the examples take all of theirs, of a stretch that holds a mark by which the
-#: examples part theirs.
-_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS = 40.0, 10.0, 12.0, 4.0, 4.0, 8.0
+#: examples part theirs, of one that is made of other kinds of signs.
+_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS, _FOREIGN = 40.0, 10.0, 12.0, 4.0, 4.0, 8.0, 6.0
 _BRACKETED = 8.0
 BRACKETS = {"(": ")", "[": "]", "{": "}", "<": ">", "«": "»", "“": "”", "（": "）"}
 _COMMON = 0.5  # share of the values in which a word stands that places may go by
@@ -70,11 +70,13 @@ class Cutting(NamedTuple):
     ----------
     spans : for each value, for each stretch
     rule : bits of the places alone
+    odd : bits of all that speaks against it
     """
 
     spans: tuple[tuple[Span, ...], ...]
     bits: float
     rule: float
+    odd: float
     n_odd: int
 
 
@@ -84,6 +86,7 @@ class _One(NamedTuple):
     spans: tuple[Span, ...]
     bits: float
     rule: float
+    odd: float
 
 
 def learn_cuttings(
@@ -132,7 +135,8 @@ def _learn_one(
                 found[spans] = min(found.get(spans, 1e9), place.bits + end.bits)
                 if end.kind == "next" and BRACKETS.get(place.text) == end.text:
                     bracketed.add(spans)
-    odd = {spans: _price_odd(values, spans, torn) for spans in found}
+    likes = {_find_make(value[start:end]) for value, start, end in there}
+    odd = {spans: _price_odd(values, spans, torn, likes) for spans in found}
     for spans in bracketed:  # what has no brackets has nothing in them
         found[spans] -= _BRACKETED
         odd[spans] -= _LACKS * sum(
@@ -140,7 +144,12 @@ def _learn_one(
         )
     near = sorted(found, key=lambda spans: found[spans] + odd[spans])[: 2 * _BEAM]
     ways = [
-        _One(spans, found[spans] + odd[spans] + prices.price(values, spans), found[spans])
+        _One(
+            spans,
+            found[spans] + odd[spans] + prices.price(values, spans),
+            found[spans],
+            odd[spans],
+        )
         for spans in near
     ]
     return sorted(ways, key=lambda way: way.bits)[:_BEAM]
@@ -154,16 +163,29 @@ def _leave_rare(values: Sequence[str], places: set[Place]) -> set[Place]:
     return {place for place in places if place.kind != "word" or place.text in common}
 
 
-def _price_odd(values: Sequence[str], spans: Sequence[Span], torn: float) -> float:
+def _price_odd(values: Sequence[str], spans: Sequence[Span], torn: float, likes: set[str]) -> float:
     """Return the bits of what is odd.
 
     Parameters
     ----------
     torn : bits at which an example tears what it takes: so far others may too
+    likes : of what the examples are made
     """
     pairs = [*zip(values, spans, strict=True)]
     lacking = sum(span is None and bool(value) for value, span in pairs)
-    return _LACKS * lacking + sum(max(0.0, _price_torn(*pair) - torn) for pair in pairs)
+    foreign = sum(span is not None and _find_make(value[slice(*span)]) not in likes for value, span in pairs)  # fmt: skip
+    return (
+        _LACKS * lacking
+        + _FOREIGN * foreign
+        + sum(max(0.0, _price_torn(*pair) - torn) for pair in pairs)
+    )
+
+
+@lru_cache(1 << 16)
+def _find_make(text: str) -> str:
+    """Return of what a text is made: letters, digits, both, or marks alone."""
+    kinds = find_kinds(text)
+    return "".join(name for name, signs in (("letters", "Aa"), (" digits", "9")) if any(sign in kinds for sign in signs))  # fmt: skip
 
 
 @lru_cache(1 << 16)
@@ -256,16 +278,17 @@ def _put_together(
     bare : which gaps of the examples hold no letter and no digit
     """
     rows = tuple(zip(*(one.spans for one in taken), strict=True))
-    n_odd = 0
+    n_odd, odd = 0, 0.0
     for value, spans in zip(values, rows, strict=True):
         real = sorted(filter(None, spans))
         overlaps = any(a[1] > b[0] for a, b in pairwise(real))
         lost = 0 if overlaps else _count_lost(value, spans, bare)
         is_uncut = bool(value) and not real
-        bits += _OVERLAP * overlaps + _LOST * lost
-        bits += _HOLDS * sum(
+        odd += _OVERLAP * overlaps + _LOST * lost
+        odd += _HOLDS * sum(
             span is not None and any(mark in own for mark in value[span[0] : span[1]])
             for span, own in zip(spans, marks, strict=True)
         )
         n_odd += overlaps or lost > 0 or is_uncut
-    return Cutting(rows, bits, sum(one.rule for one in taken), n_odd)
+    rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
+    return Cutting(rows, bits + odd, rule, before + odd, n_odd)

@@ -34,13 +34,21 @@ from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.glue.options import Glue
 from wetcomb.steps.step import Step
 
-__all__ = ["Base", "Fitted", "fit", "make_base"]
+__all__ = ["Base", "Fitted", "Rows", "fit", "list_rows", "make_base"]
 
 _ROWS = 400  # records that are looked at
 _SEATS, _CUTTINGS = 4, 3  # ways to seat an example, and to cut a column, that are followed
 _MOST_SEEN = 60  # records in which an example without a line is looked for
 _FARTHER = 12.0  # bits that another seat may take more
 _LEFT_OUT = 2.0  # bits of a column that is not wanted
+
+
+Rows = list[list[str]]
+
+
+def list_rows(table: Table) -> Rows:
+    """Return the values of a table, missing ones as empty."""
+    return [[value or "" for value in row] for row in table.rows()]
 
 
 class Base(msgspec.Struct, frozen=True, eq=False):
@@ -69,9 +77,8 @@ class Base(msgspec.Struct, frozen=True, eq=False):
 
 def make_base(table: Table) -> Base:
     """Return a table as examples are fitted to it."""
-    rows = [[value or "" for value in row] for row in table.rows()]
     first, last = table.line_numbers(np.arange(table.n_records))
-    return Base(table, rows, [*zip(first.tolist(), last.tolist(), strict=True)])
+    return Base(table, list_rows(table), [*zip(first.tolist(), last.tolist(), strict=True)])
 
 
 class Fitted(NamedTuple):
@@ -99,8 +106,18 @@ class Fitted(NamedTuple):
         """How many values it leaves odd."""
         return sum(cutting.n_odd for cutting in self.cuttings.values())
 
-    def write(self, examples: Sequence[Example]) -> tuple[Step, ...] | None:
-        """Return the steps behind those that made the base; None if some of it can be written in no step.
+    @property
+    def rule(self) -> float:
+        """Bits of the places alone."""
+        return sum(cutting.rule for cutting in self.cuttings.values())
+
+    @property
+    def odd(self) -> float:
+        """Bits of all that speaks against it."""
+        return sum(cutting.odd for cutting in self.cuttings.values())
+
+    def write(self, examples: Sequence[Example]) -> tuple[tuple[Step, ...], Rows] | None:
+        """Return the steps behind those that made the base, and what they make; None if some of it can be written in no step.
 
         Raises
         ------
@@ -108,8 +125,9 @@ class Fitted(NamedTuple):
         """
         maker = _Maker(self.base, examples[0], self.seats[0], self.sources)
         made = maker.make(self.cuttings)
-        is_right = made is not None and _holds(made, examples, self.seats)
-        return tuple(maker.steps) if is_right else None
+        if made is None or not _holds(made, examples, self.seats):
+            return None
+        return tuple(maker.steps), list_rows(made)
 
 
 class _Seated(NamedTuple):

@@ -26,6 +26,7 @@ RUNS = {
     "capital": (re.compile(r"A[a]*"), 3.0),
 }
 _MARK, _COUNT, _WORD, _NEXT, _UNTIL = 1.0, 7.0, 4.0, 1.0, 1.5
+_COUNTED_BACK = 3.0
 _WEIGHT = 2.5  # of what a rule takes, against what the columns do
 _DRAWN = 0.7
 _NTH = 1.5  # a doubling of how manyth it is
@@ -60,7 +61,7 @@ class Place(NamedTuple):
         if self.kind == "edge":
             return 0.0
         if self.kind in ("count", "size"):
-            return _COUNT + math.log2(abs(self.nth))
+            return _COUNT + math.log2(abs(self.nth)) + _COUNTED_BACK * (self.nth < 0)
         base = {"mark": _MARK, "word": _WORD, "next": _NEXT, "until": _UNTIL}.get(self.kind, 0.0)
         if self.kind in ("run", "same"):
             base = RUNS[self.text][1]

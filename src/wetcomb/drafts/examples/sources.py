@@ -226,12 +226,10 @@ def _list_stretches(cell: str, values: Sequence[str]) -> Iterator[Source]:
         folded = fold_case(value)
         if not places and len(folded) == len(value) and fold_case(cell) in folded:
             at = folded.find(fold_case(cell))
-            letters = _find_letters(value[at : at + len(cell)], cell)
-            if letters:
-                piece, is_whole = Piece(column, at, at + len(cell)), len(cell) == len(value)
-                torn = _TORN * _is_torn(value, piece)
-                bits = _LETTERS + (0.0 if is_whole else _STRETCH + torn)
-                yield Source((piece,), letters=letters, is_whole=is_whole, bits=bits)
+            piece, is_whole = Piece(column, at, at + len(cell)), len(cell) == len(value)
+            bits = _LETTERS + (0.0 if is_whole else _STRETCH + _TORN * _is_torn(value, piece))
+            for rank, letters in enumerate(_list_letters(value[at : at + len(cell)], cell)):
+                yield Source((piece,), letters=letters, is_whole=is_whole, bits=bits + rank)
 
 
 def _is_torn(value: str, piece: Piece) -> int:
@@ -250,12 +248,9 @@ def _edit(letters: str) -> Any:
     return make_letters(letters)
 
 
-def _find_letters(text: str, wanted: str) -> str:
-    """Return how a text is written otherwise to be another; nothing if it is not, or not so."""
-    for letters in LETTERS:
-        if say_otherwise(text, letters) == wanted:
-            return letters
-    return ""
+def _list_letters(text: str, wanted: str) -> list[str]:
+    """Return in which ways a text is written otherwise to be another, the likelier first."""
+    return [letters for letters in reversed(LETTERS) if say_otherwise(text, letters) == wanted]
 
 
 def _list_converted(cell: str, values: Sequence[str]) -> Iterator[Source]:
@@ -308,7 +303,7 @@ def _join(
     if not pieces or (len(pieces) == 1 and literals == ["", ""]):
         return
     said = "".join(map(str.__add__, literals, [*(values[p.column][p.start : p.end] for p in pieces), ""]))  # fmt: skip
-    letters = "" if said == cell else _find_letters(said, cell)
+    letters = "" if said == cell else next(iter(_list_letters(said, cell)), "")
     if said != cell and not letters:
         return
     n_literal = sum(sign.isalnum() for literal in literals for sign in literal)
