@@ -96,23 +96,21 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
 def _list_ways(whole: Whole) -> Iterator[Priced]:
     """Yield the ways that are fitted: the cheapest that make other tables, and plain lines.
 
-    One that takes the heading of a cheaper one for a record is none.
+    One that makes only some of the records of a cheaper one is none, nor is one that takes its
+    heading for a record.
     """
     known, found = whole.search()
     first = None if known is None else found.try_known(known)
-    seen: list[list[list[str]]] = []
-    heads: list[list[str]] = []
+    seen: list[set[tuple[str, ...]]] = []
     for way in [*filter(None, [first]), *found.ways]:
         table = way.batch.table
         if table is None or len(seen) == _MOST_BASES:
             break
         if way.price > _FAR * found.text.plain:
             continue
-        rows = [[value or "" for value in row] for row in table.rows()]
-        is_known = rows in seen or (rows[1:] in seen and rows[0] in heads)
-        heads.append([*table.names])
-        if not is_known:
-            seen.append(rows)
+        rows = set(map(tuple, list_rows(table)))
+        if not any(rows <= other for other in seen):
+            seen.append(rows | {table.names})
             yield way
     washes = next((way.chain.steps[:1] for way in found.ways if isinstance(way.chain.steps[0], Wash)), ())  # fmt: skip
     lines = Chain((*washes, _LINES), 0, len(found.text.lines))

@@ -40,7 +40,7 @@ _ROWS = 400  # records that are looked at
 _SEATS, _CUTTINGS = 4, 3  # ways to seat an example, and to cut a column, that are followed
 _MOST_SEEN = 60  # records in which an example without a line is looked for
 _FARTHER = 12.0  # bits that another seat may take more
-_LEFT_OUT = 2.0  # bits of a column that is not wanted
+_LEFT_OUT = 3.0  # bits of a value that is not wanted
 
 
 Rows = list[list[str]]
@@ -234,7 +234,8 @@ def _fit_seated(
     used = {piece.column for source in sources for piece in source.pieces}
     bits = seated.bits - sum(before.values())
     if not examples[0].names:
-        bits += _LEFT_OUT * (len(base.table.names) - len(used))
+        left = [k for k in range(len(base.table.names)) if k not in used]
+        bits += _LEFT_OUT * sum(bool(row[k]) for row in base.rows for k in left)
     for taken in itertools.product(*ways):
         cuttings = dict(zip(cut, taken, strict=True))
         price_all = bits + sum(cutting.bits for cutting in taken)
