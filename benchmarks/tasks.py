@@ -237,7 +237,7 @@ def brackets_lacking(chance: random.Random, n: int) -> Column:
 def chinese_names(chance: random.Random, n: int) -> Column:
     parts = [[chance.choice(CHINESE[0]), chance.choice(CHINESE[1])] for _ in range(n)]
     parts[0][1] = "伟"
-    return Column(["".join(one) for one in parts], parts, is_open=True)
+    return Column(["".join(one) for one in parts], parts)
 
 
 def capitals(chance: random.Random, n: int) -> Column:

@@ -36,7 +36,8 @@ from wetcomb.steps.wash.options import Wash
 
 __all__ = ["ByExample", "draft_by_examples"]
 
-_MOST_BASES, _MOST_WRITTEN = 9, 8
+#: Ways that are tried, those of them that an example fits, and rules that are written as steps.
+_MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 6, 8
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 
@@ -72,12 +73,18 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
     _, found = whole.search()
     tokens = Tokens(found.text.said)
     prices = Prices(ColumnPrices(tokens).price, partial(_price_raw, tokens))
-    bases = [(way, make_base(way.batch.table)) for way in _list_ways(whole) if way.batch.table]
-    choices = [
-        _Choice(way, fitted, found.text.plain if len(base.table.names) == 1 else way.price)
-        for way, base in bases
-        for fitted in fit(base, examples, prices)
-    ]
+    bases, choices = list[Base](), list[_Choice]()
+    n_fitted = 0
+    for way in _list_ways(whole):
+        assert way.batch.table is not None
+        base = make_base(way.batch.table)
+        bases.append(base)
+        is_lines = way.chain.steps[-1:] == (_LINES,)
+        if n_fitted < _MOST_FITTED or is_lines:
+            before = found.text.plain if is_lines else way.price
+            own = [_Choice(way, fitted, before) for fitted in fit(base, examples, prices)]
+            choices += own
+            n_fitted += bool(own)
     choices.sort(key=lambda choice: choice.price)
     for place, choice in enumerate(choices[:_MOST_WRITTEN]):
         with suppress(WetCombError):
@@ -90,7 +97,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
                     if other.fitted.base is choice.fitted.base
                 ]
                 return ByExample(comb, drafted, ask(examples, choice.fitted, others))
-    raise _refuse(examples, [base for _, base in bases])
+    raise _refuse(examples, bases)
 
 
 def _list_ways(whole: Whole) -> Iterator[Priced]:
@@ -102,10 +109,10 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
     known, found = whole.search()
     first = None if known is None else found.try_known(known)
     seen: list[set[tuple[str, ...]]] = []
-    for way in [*filter(None, [first]), *found.ways]:
+    for way in [*filter(None, [first]), *found.ways[:_MOST_TRIED]]:
         table = way.batch.table
-        if table is None or len(seen) == _MOST_BASES:
-            break
+        if table is None:
+            continue
         if way.price > _FAR * found.text.plain:
             continue
         rows = set(map(tuple, list_rows(table)))

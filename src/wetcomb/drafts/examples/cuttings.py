@@ -32,7 +32,7 @@ _STARTS = 10
 #: letters or digits though no example is, or within other filled text, of a letter or digit that no
 #: stretch takes though the examples take all of theirs, of a stretch that holds a mark by which the
 #: examples part theirs, of one that is made of other kinds of signs.
-_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS, _FOREIGN = 40.0, 10.0, 12.0, 4.0, 4.0, 8.0, 6.0
+_OVERLAP, _LACKS, _TORN, _TOUCHES, _LOST, _HOLDS, _FOREIGN = 40.0, 10.0, 12.0, 4.0, 4.0, 16.0, 6.0
 _BRACKETED = 8.0
 BRACKETS = {"(": ")", "[": "]", "{": "}", "<": ">", "«": "»", "“": "”", "（": "）"}
 _COMMON = 0.5  # share of the values in which a word stands that places may go by
@@ -285,10 +285,11 @@ def _put_together(
         lost = 0 if overlaps else _count_lost(value, spans, bare)
         is_uncut = bool(value) and not real
         odd += _OVERLAP * overlaps + _LOST * lost
-        odd += _HOLDS * sum(
+        holds = sum(
             span is not None and any(mark in own for mark in value[span[0] : span[1]])
             for span, own in zip(spans, marks, strict=True)
         )
-        n_odd += overlaps or lost > 0 or is_uncut
+        odd += _HOLDS * holds
+        n_odd += overlaps or lost > 0 or is_uncut or holds > 0
     rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
     return Cutting(rows, bits + odd, rule, before + odd, n_odd)
