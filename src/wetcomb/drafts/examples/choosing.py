@@ -81,7 +81,10 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
         bases.append(base)
         is_lines = way.chain.steps[-1:] == (_LINES,)
         if n_fitted < _MOST_FITTED or is_lines:
-            before = found.text.plain if is_lines else way.price
+            before = way.price
+            if len(base.table.names) == 1:  # it is cut as plain text
+                values = base.list_values(0)
+                before += sum(prices.raw(v, 0, len(v)) for v in values) - way.bits["columns"]
             own = [_Choice(way, fitted, before) for fitted in fit(base, examples, prices)]
             choices += own
             n_fitted += bool(own)
@@ -109,15 +112,17 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
     known, found = whole.search()
     first = None if known is None else found.try_known(known)
     seen: list[set[tuple[str, ...]]] = []
+    heads: set[tuple[str, ...]] = set()
     for way in [*filter(None, [first]), *found.ways[:_MOST_TRIED]]:
         table = way.batch.table
         if table is None:
             continue
         if way.price > _FAR * found.text.plain:
             continue
-        rows = set(map(tuple, list_rows(table)))
-        if not any(rows <= other for other in seen):
-            seen.append(rows | {table.names})
+        rows = set(map(tuple, list_rows(table))) - heads
+        if not any(rows <= other and table.names not in other - rows for other in seen):
+            seen.append(rows)
+            heads.add(table.names)
             yield way
     washes = next((way.chain.steps[:1] for way in found.ways if isinstance(way.chain.steps[0], Wash)), ())  # fmt: skip
     lines = Chain((*washes, _LINES), 0, len(found.text.lines))

@@ -106,7 +106,7 @@ def learn_cuttings(
         longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
         ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_BEAM]
     marks, bare = _find_marks(values, wanted), _find_bare(values, wanted)
-    made = [_put_together(values, taken, bits, marks, bare) for taken, bits in ways]
+    made = [_put_together(values, taken, bits, marks, bare, prices) for taken, bits in ways]
     return sorted(made, key=lambda cutting: cutting.bits)
 
 
@@ -269,6 +269,7 @@ def _put_together(
     bits: float,
     marks: Sequence[str],
     bare: Sequence[bool],
+    prices: Prices,
 ) -> Cutting:
     """Return several stretches as one way, with what speaks against it.
 
@@ -292,4 +293,17 @@ def _put_together(
         odd += _HOLDS * holds
         n_odd += overlaps or lost > 0 or is_uncut or holds > 0
     rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
-    return Cutting(rows, bits + odd, rule, before + odd, n_odd)
+    left = _price_left(values, rows, prices)
+    return Cutting(rows, bits + odd + left, rule, before + odd, n_odd)
+
+
+def _price_left(values: Sequence[str], rows: Sequence[tuple[Span, ...]], prices: Prices) -> float:
+    """Return the bits that what stands beside stretches takes less as columns than as plain text."""
+    full = [(value, sorted(filter(None, spans))) for value, spans in zip(values, rows, strict=True) if None not in spans]  # fmt: skip
+    bits = 0.0
+    for k in range(len(rows[0]) + 1):
+        spans = [(own[k - 1][1] if k else 0, own[k][0] if k < len(own) else len(value)) for value, own in full]  # fmt: skip
+        if sum(end > start for start, end in spans) > 1:
+            real = [span if span[1] > span[0] else None for span in spans]
+            bits += min(0.0, prices.price([value for value, _ in full], real))
+    return bits
