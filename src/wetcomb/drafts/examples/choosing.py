@@ -38,6 +38,7 @@ __all__ = ["ByExample", "draft_by_examples"]
 
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
 _MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 6, 8
+_JOINED = 60.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 
@@ -85,7 +86,10 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
             if len(base.table.names) == 1:  # it is cut as plain text
                 values = base.list_values(0)
                 before += sum(prices.raw(v, 0, len(v)) for v in values) - way.bits["columns"]
-            own = [_Choice(way, fitted, before) for fitted in fit(base, examples, prices)]
+            own = [
+                _Choice(way, fitted, before + _JOINED * _joins(fitted, examples, found.text.said))
+                for fitted in fit(base, examples, prices)
+            ]
             choices += own
             n_fitted += bool(own)
     choices.sort(key=lambda choice: choice.price)
@@ -128,6 +132,15 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
     lines = Chain((*washes, _LINES), 0, len(found.text.lines))
     with suppress(WetCombError):
         yield found.text.price(lines)
+
+
+def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) -> int:
+    """Return how many examples come from records of several lines, though one line holds all their cells."""
+    return sum(
+        fitted.base.lines[row][0] != fitted.base.lines[row][1]
+        and any(all(cell in line for cell in example.cells if cell) for line in lines)
+        for example, row in zip(examples, fitted.seats, strict=True)
+    )
 
 
 def _price_raw(tokens: Tokens, value: str, start: int, end: int) -> float:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
+from functools import cached_property
 from typing import Literal, NamedTuple
 
 import msgspec
@@ -37,7 +38,11 @@ from wetcomb.steps.step import Step
 __all__ = ["Base", "Fitted", "Rows", "fit", "list_rows", "make_base"]
 
 _ROWS = 400  # records that are looked at
-_SEATS, _CUTTINGS = 4, 3  # ways to seat an example, and to cut a column, that are followed
+_SEATS, _CUTTINGS, _COMBINED = (
+    4,
+    6,
+    24,
+)  # ways to seat an example, to cut a column, and all columns, that are followed
 _MOST_SEEN = 60  # records in which an example without a line is looked for
 _FARTHER = 12.0  # bits that another seat may take more
 _LEFT_OUT = 3.0  # bits of a value that is not wanted
@@ -81,14 +86,13 @@ def make_base(table: Table) -> Base:
     return Base(table, list_rows(table), [*zip(first.tolist(), last.tolist(), strict=True)])
 
 
-class Fitted(NamedTuple):
+class Fitted(msgspec.Struct, frozen=True, eq=False, dict=True):
     """A rule that gives what examples want.
 
     Attributes
     ----------
     base : the table that it is for
     bits : what it takes, less what the columns that it cuts took
-    rows : the cells that it makes of each record, before they are read as numbers or dates
     seats : the records of the base that the examples are of
     sources : where the cells of the first come from
     cuttings : how columns are cut
@@ -96,10 +100,14 @@ class Fitted(NamedTuple):
 
     base: Base
     bits: float
-    rows: list[tuple[str, ...]]
     seats: tuple[int, ...]
     sources: Sources
     cuttings: dict[int, Cutting]
+
+    @cached_property
+    def rows(self) -> list[tuple[str, ...]]:
+        """The cells that it makes of each record, before they are read as numbers or dates."""
+        return _tell_rows(self.base, self.sources, self.cuttings)
 
     @property
     def n_odd(self) -> int:
@@ -144,12 +152,8 @@ def fit(
     prices: Prices,
 ) -> list[Fitted]:
     """Return the ways in which a table can be made to hold examples, the cheapest first."""
-    found: list[Fitted] = []
-    for seated in _seat(base, examples):
-        for fitted in _fit_seated(base, examples, seated, prices):
-            if all(fitted.rows != other.rows for other in found):
-                found.append(fitted)
-    return sorted(found, key=lambda fitted: fitted.bits)
+    ways = (_fit_seated(base, examples, seated, prices) for seated in _seat(base, examples))
+    return sorted(itertools.chain.from_iterable(ways), key=lambda fitted: fitted.bits)
 
 
 def _seat(base: Base, examples: Sequence[Example]) -> list[_Seated]:
@@ -236,10 +240,11 @@ def _fit_seated(
     if not examples[0].names:
         left = [k for k in range(len(base.table.names)) if k not in used]
         bits += _LEFT_OUT * sum(bool(row[k]) for row in base.rows for k in left)
-    for taken in itertools.product(*ways):
+    combined = sorted(itertools.product(*ways), key=lambda taken: sum(one.bits for one in taken))
+    for taken in combined[:_COMBINED]:
         cuttings = dict(zip(cut, taken, strict=True))
         price_all = bits + sum(cutting.bits for cutting in taken)
-        yield Fitted(base, price_all, _tell_rows(base, sources, cuttings), seated.rows, sources, cuttings)  # fmt: skip
+        yield Fitted(base, price_all, seated.rows, sources, cuttings)
 
 
 def _tell_span(piece: Piece) -> Span | Literal["free"]:
