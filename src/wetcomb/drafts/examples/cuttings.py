@@ -26,7 +26,7 @@ __all__ = ["Cutting", "Prices", "Span", "Wanted", "learn_cuttings"]
 
 Span = tuple[int, int] | None  # None where a value has no such stretch
 
-_BEAM = 12  # ways that are kept for each stretch, and for all together
+_BEAM, _WIDE = 14, 60  # ways that are kept for each stretch and in the end, and for all together
 _STARTS = 10
 #: Bits: of a value whose stretches overlap, of one that lacks a stretch, of one cut within a run of
 #: letters or digits though no example is, or within other filled text, of a letter or digit that no
@@ -104,10 +104,12 @@ def learn_cuttings(
         one_wanted = [(one.row, one.spans[piece]) for one in wanted]
         found = _learn_one(values, one_wanted, prices)
         longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
-        ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_BEAM]
+        ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_WIDE]
     marks, bare = _find_marks(values, wanted), _find_bare(values, wanted)
-    made = [_put_together(values, taken, bits, marks, bare, prices) for taken, bits in ways]
-    return sorted(made, key=lambda cutting: cutting.bits)
+    made = [_put_together(values, taken, bits, marks, bare) for taken, bits in ways]
+    near = sorted(made, key=lambda cutting: cutting.bits)[:_BEAM]
+    priced = [one._replace(bits=one.bits + _price_left(values, one.spans, prices)) for one in near]
+    return sorted(priced, key=lambda cutting: cutting.bits)
 
 
 def _learn_one(
@@ -269,7 +271,6 @@ def _put_together(
     bits: float,
     marks: Sequence[str],
     bare: Sequence[bool],
-    prices: Prices,
 ) -> Cutting:
     """Return several stretches as one way, with what speaks against it.
 
@@ -293,8 +294,7 @@ def _put_together(
         odd += _HOLDS * holds
         n_odd += overlaps or lost > 0 or is_uncut or holds > 0
     rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
-    left = _price_left(values, rows, prices)
-    return Cutting(rows, bits + odd + left, rule, before + odd, n_odd)
+    return Cutting(rows, bits + odd, rule, before + odd, n_odd)
 
 
 def _price_left(values: Sequence[str], rows: Sequence[tuple[Span, ...]], prices: Prices) -> float:
