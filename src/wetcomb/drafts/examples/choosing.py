@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from difflib import get_close_matches
-from functools import partial
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -25,8 +24,7 @@ from wetcomb.drafts.examples.fitting import Base, Fitted, Rows, fit, list_rows, 
 from wetcomb.drafts.examples.sources import list_sources
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.chains import Priced
-from wetcomb.drafts.pricing.columns import ColumnPrices
-from wetcomb.drafts.pricing.tokens import TOKEN, Tokens
+from wetcomb.drafts.pricing.tokens import Tokens
 from wetcomb.drafts.telling import count_noun
 from wetcomb.drafts.whole import Whole
 from wetcomb.steps.pull.options import Pull
@@ -37,7 +35,7 @@ from wetcomb.steps.wash.options import Wash
 __all__ = ["ByExample", "draft_by_examples"]
 
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
-_MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 6, 8
+_MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 8
 _JOINED = 60.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
@@ -72,8 +70,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
     """
     check_examples(examples)
     _, found = whole.search()
-    tokens = Tokens(found.text.said)
-    prices = Prices(ColumnPrices(tokens).price, partial(_price_raw, tokens))
+    prices = Prices(Tokens(found.text.said))
     bases, choices = list[Base](), list[_Choice]()
     n_fitted = 0
     for way in _list_ways(whole):
@@ -85,7 +82,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
             before = way.price
             if len(base.table.names) == 1:  # it is cut as plain text
                 values = base.list_values(0)
-                before += sum(prices.raw(v, 0, len(v)) for v in values) - way.bits["columns"]
+                before += sum(prices.tell_raw(v, 0, len(v)) for v in values) - way.bits["columns"]
             own = [
                 _Choice(way, fitted, before + _JOINED * _joins(fitted, examples, found.text.said))
                 for fitted in fit(base, examples, prices)
@@ -93,7 +90,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
             choices += own
             n_fitted += bool(own)
     choices.sort(key=lambda choice: choice.price)
-    for place, choice in enumerate(choices[:_MOST_WRITTEN]):
+    for choice in choices[:_MOST_WRITTEN]:
         with suppress(WetCombError):
             written = choice.fitted.write(examples)
             if written is not None:
@@ -141,16 +138,6 @@ def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) ->
         and any(all(cell in line for cell in example.cells if cell) for line in lines)
         for example, row in zip(examples, fitted.seats, strict=True)
     )
-
-
-def _price_raw(tokens: Tokens, value: str, start: int, end: int) -> float:
-    """Return the bits of a stretch of a value as plain text; of a token that it cuts, its share."""
-    bits = 0.0
-    for found in TOKEN.finditer(value):
-        shared = min(end, found.end()) - max(start, found.start())
-        if shared > 0:
-            bits += tokens.price_token(found[0]) * shared / len(found[0])
-    return bits
 
 
 def _make(whole: Whole, way: Priced, steps: Sequence[Step], rows: Rows) -> tuple[Comb, Drafted]:

@@ -8,7 +8,7 @@ the new columns and of the rule; the ways that differ are what may have to be as
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
 from typing import Any, Literal, NamedTuple
@@ -21,6 +21,8 @@ from wetcomb.drafts.examples.places import (
     seat_end,
     seat_start,
 )
+from wetcomb.drafts.pricing.columns import ColumnPrices
+from wetcomb.drafts.pricing.tokens import TOKEN, Tokens
 
 __all__ = ["Cutting", "Prices", "Span", "Wanted", "learn_cuttings"]
 
@@ -45,11 +47,25 @@ class Wanted(NamedTuple):
     spans: tuple[Span | Literal["free"], ...]
 
 
-class Prices(NamedTuple):
-    """What things cost, in bits: a column; a stretch of a value, as plain text."""
+class Prices:
+    """What things cost in one text, in bits, and the ways to cut that were learnt already."""
 
-    column: Callable[[Sequence[str]], float]
-    raw: Callable[[str, int, int], float]
+    def __init__(self, tokens: Tokens) -> None:
+        self._tokens, self._columns = tokens, ColumnPrices(tokens)
+        self._sums: dict[str, list[float]] = {}
+        self.known: dict[object, list[Cutting]] = {}
+
+    def tell_raw(self, value: str, start: int, end: int) -> float:
+        """Return the bits of a stretch of a value as plain text; of a token that it cuts, its share."""
+        sums = self._sums.get(value)
+        if sums is None:
+            each = (
+                self._tokens.price_token(found[0]) / len(found[0])
+                for found in TOKEN.finditer(value)
+                for _ in found[0]
+            )
+            sums = self._sums[value] = [0.0, *itertools.accumulate(each)]
+        return sums[end] - sums[start]
 
     def price(self, values: Sequence[str], spans: Sequence[Span]) -> float:
         """Return what a column of stretches takes more than they would as plain text.
@@ -57,10 +73,9 @@ class Prices(NamedTuple):
         What is not taken stays plain text, so that to take less is no gain.
         """
         pairs = [*zip(values, spans, strict=True)]
-        raw = sum(self.raw(value, *span) for value, span in pairs if span)
-        return (
-            self.column([value[span[0] : span[1]] if span else "" for value, span in pairs]) - raw
-        )
+        raw = sum(self.tell_raw(value, *span) for value, span in pairs if span)
+        texts = [value[span[0] : span[1]] if span else "" for value, span in pairs]
+        return self._columns.price(texts) - raw
 
 
 class Cutting(NamedTuple):
@@ -98,17 +113,25 @@ def learn_cuttings(
     ----------
     values : of the column; an empty one is missing
     """
+    key = tuple(values), tuple(wanted)
+    if key not in prices.known:
+        prices.known[key] = _learn(values, wanted, prices)
+    return prices.known[key]
+
+
+def _learn(values: Sequence[str], wanted: Sequence[Wanted], prices: Prices) -> list[Cutting]:
     number = len(wanted[0].spans)
     ways: list[tuple[tuple[_One, ...], float]] = [((), 0.0)]
     for piece in range(number):
         one_wanted = [(one.row, one.spans[piece]) for one in wanted]
         found = _learn_one(values, one_wanted, prices)
         longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
-        ways = sorted(longer, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_WIDE]
+        near = sorted(longer, key=lambda way: way[1])[: 2 * _WIDE]
+        ways = sorted(near, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_WIDE]
     marks, bare = _find_marks(values, wanted), _find_bare(values, wanted)
     made = [_put_together(values, taken, bits, marks, bare) for taken, bits in ways]
-    near = sorted(made, key=lambda cutting: cutting.bits)[:_BEAM]
-    priced = [one._replace(bits=one.bits + _price_left(values, one.spans, prices)) for one in near]
+    best = sorted(made, key=lambda cutting: cutting.bits)[:_BEAM]
+    priced = [one._replace(bits=one.bits + _price_left(values, one.spans, prices)) for one in best]
     return sorted(priced, key=lambda cutting: cutting.bits)
 
 

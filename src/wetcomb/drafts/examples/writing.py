@@ -35,6 +35,7 @@ _SHAPES = (
 _BODIES = (
     r"\d+", r"\d+(?:[.,]\d+)*", r"[^\W\d_]+", r"[^\W_]+", r"\S+",
 )  # fmt: skip
+_REGEX = "regex:"
 _FIXED = 8  # characters of a stretch that may be told by its size
 _MOST_TRIED, _MOST_RUN, _RANKS = (
     300,
@@ -205,6 +206,8 @@ def find_pattern(
     told = _list_gaps_of(value, own), [value[a:b] for a, b in own], own[-1][1] == len(value)
     tried = (*_list_worded(*told[:2], names, lacks, texts, gaps), *_list_regexes(*told, lacks, texts, gaps))  # fmt: skip
     for pattern in tried:
+        if pattern.startswith(_REGEX) and not _may_find(pattern, values, wanted):
+            continue
         with suppress(WetCombError):
             compiled = compile_pattern(pattern)
             pairs = zip(values, wanted, strict=True)
@@ -238,6 +241,17 @@ def _take_simplest(choices: Sequence[Sequence[str]]) -> list[str]:
     ranks = itertools.product(*(range(min(len(one), _RANKS)) for one in choices))
     order = sorted(itertools.islice(ranks, 20 * _MOST_TRIED), key=sum)[:_MOST_TRIED]
     return ["".join(one[k] for one, k in zip(choices, rank, strict=True)) for rank in order]
+
+
+def _may_find(pattern: str, values: Sequence[str], wanted: Sequence[Sequence[str] | None]) -> bool:
+    """Return whether a regular expression finds what is wanted, before it is compiled with all that is looked at."""
+    regex = re.compile(pattern.removeprefix(_REGEX))
+    for value, cells in zip(values, wanted, strict=True):
+        found = regex.match(value)
+        said = [(text or "").strip() for text in found.groups()] if found and value else None
+        if said != cells:
+            return False
+    return True
 
 
 def _finds(pattern: Pattern, value: str, *, is_whole: bool) -> list[str] | None:
@@ -315,7 +329,7 @@ def _list_regexes(
         choices.append([f"(?:{one})?" for one in own] if lacks[k] else own)
     ends = {gap.strip() for gap in all_gaps[-1]}
     choices.append(["$"] if ends == {""} else [*[_escape(gaps[-1]) + "$"][: len(ends) == 1], "", ".*$"])  # fmt: skip
-    return ["regex:^" + one for one in _take_simplest(choices)] if all(choices) else []
+    return [f"{_REGEX}^{one}" for one in _take_simplest(choices)] if all(choices) else []
 
 
 def _list_bodies(text: str, behind: str, *, is_end: bool) -> list[str]:
