@@ -8,7 +8,14 @@ from functools import partial
 from pathlib import Path
 
 from wetcomb.cli.parser import Parser, add_step_options, read_step_options
-from wetcomb.cli.shared import add_hints, add_input, add_other, find_part, read_settings
+from wetcomb.cli.shared import (
+    add_hints,
+    add_input,
+    add_other,
+    find_part,
+    read_all_examples,
+    read_settings,
+)
 from wetcomb.steps.split.options import Split
 
 __all__ = ["DESCRIPTION", "SUMMARY", "add_options", "run"]
@@ -50,6 +57,7 @@ def run(arguments: argparse.Namespace) -> int:
     from wetcomb.jobs.job import open_sources
 
     given = read_step_options(Split, arguments)
+    examples = read_all_examples(arguments, given)
     with open_sources(read_settings(arguments)) as sources:
         part = find_part(arguments, sources[0].read_sample)
         sample = sources[0].read_sample(partial(part_blocks, part))
@@ -62,6 +70,7 @@ def run(arguments: argparse.Namespace) -> int:
             with_readings=True,
             labels=arguments.label,
             way=arguments.way,
+            examples=examples,
             **given,
         )
     sink = Sink(arguments.output)

@@ -15,6 +15,7 @@ from wetcomb.cli.shared import (
     add_other,
     find_part,
     quote_argument,
+    read_all_examples,
     read_settings,
     type_hints,
     type_reading,
@@ -62,6 +63,7 @@ def run(arguments: argparse.Namespace) -> int:
     from wetcomb.jobs.job import open_sources
 
     given = read_step_options(Split, arguments)
+    examples = read_all_examples(arguments, given)
     Split(**given)
     find_part(arguments)
     with open_sources(read_settings(arguments)) as sources:
@@ -78,6 +80,7 @@ def run(arguments: argparse.Namespace) -> int:
                         None if part.is_whole else part,
                         arguments.label,
                         arguments.way,
+                        examples,
                     ),
                 )
             )

@@ -16,6 +16,7 @@ from wetcomb.cli.shared import (
     find_part,
     first_of,
     quote_argument,
+    read_all_examples,
     read_settings,
     type_hints,
     type_reading,
@@ -79,11 +80,17 @@ def run(arguments: argparse.Namespace) -> int:
     from wetcomb.jobs.job import Job, open_sources, run_job
 
     given = read_step_options(Split, arguments)
+    examples = read_all_examples(arguments, given)
     Split(**given)
     is_part = not find_part(arguments).is_whole or (arguments.part or "").isdecimal()
     if arguments.comb is not None and is_part:
         raise UsageError("--lines, --from, --to and --part contradict --comb; state the part there")
-    hints = [*given, *["label"][: len(arguments.label)], *["way"][: arguments.way > 1]]
+    hints = [
+        *given,
+        *["label"][: len(arguments.label)],
+        *["way"][: arguments.way > 1],
+        *["example"][: len(examples)],
+    ]
     if arguments.comb is not None and hints:
         flag = hints[0].replace("_", "-")
         raise UsageError(
@@ -107,6 +114,7 @@ def run(arguments: argparse.Namespace) -> int:
             with_commands=not settings.quiet or settings.snags is not None,
             labels=arguments.label,
             way=arguments.way,
+            examples=examples,
             **given,
         )
         comb, settings = _stop(comb, settings, arguments.stop_after)

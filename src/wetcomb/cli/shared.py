@@ -7,7 +7,7 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wetcomb.cli.parser import Parser
 from wetcomb.core.errors import UsageError
@@ -16,6 +16,7 @@ from wetcomb.files.formats.table import READ_AS
 if TYPE_CHECKING:
     from wetcomb.combs.part import Part
     from wetcomb.core.decoded import Sample
+    from wetcomb.drafts.examples.example import Example
     from wetcomb.jobs.settings import JobSettings
 
 __all__ = [
@@ -28,6 +29,7 @@ __all__ = [
     "find_part",
     "first_of",
     "quote_argument",
+    "read_all_examples",
     "read_settings",
     "type_hints",
     "type_reading",
@@ -97,6 +99,12 @@ def add_hints(parser: Parser) -> None:
         metavar="TEXT",
         help="a label, as wetcomb pull takes it: only these are columns ('Boat|Vessel as boat'); may be repeated",
     )
+    parser.add_argument_group("by example").add_argument(
+        "--examples",
+        type=Path,
+        metavar="FILE",
+        help="take examples from a file: a table (csv) or JSON lines, whose column or key @ is the source line, or one a line as --example takes it (wanted.csv)",
+    )
     parser.add_argument_group("where several ways are near").add_argument(
         "--way",
         type=read_way,
@@ -106,9 +114,38 @@ def add_hints(parser: Parser) -> None:
     )
 
 
+def read_all_examples(arguments: argparse.Namespace, given: dict[str, Any]) -> list[Example]:
+    """Return the examples that were typed, taken out of the options, and those of a file.
+
+    Raises
+    ------
+    UsageError : one is none, or the file cannot be read
+    """
+    texts, mark = given.pop("example", ()), given.pop("example_mark", None)
+    if mark is not None and not texts and arguments.examples is None:
+        raise UsageError("--example-mark parts the cells of an --example; there is none")
+    if not texts and arguments.examples is None:
+        return []
+    if arguments.way > 1:
+        raise UsageError("--way and --example contradict each other: an example says which way is meant")  # fmt: skip
+    from wetcomb.drafts.examples.example import MARK, read_example, read_examples
+
+    found = [read_example(text, mark or MARK) for text in texts]
+    if arguments.examples is not None:
+        try:
+            raw = arguments.examples.read_text(encoding="utf-8-sig")
+        except (OSError, UnicodeDecodeError) as error:
+            why = error.strerror if isinstance(error, OSError) else "it is no UTF-8 text"
+            raise UsageError(f"--examples {arguments.examples}: {why}") from error
+        found += read_examples(str(arguments.examples), raw)
+    return found
+
+
 def type_hints(arguments: argparse.Namespace) -> list[str]:
     """Return what was stated of a text beside the options of its split, as it is typed again."""
     labels = [f"--label {quote_argument(label)}" for label in arguments.label]
+    if arguments.examples is not None:
+        labels.append(f"--examples {quote_argument(str(arguments.examples))}")
     return [*labels, *([f"--way {arguments.way}"] if arguments.way > 1 else [])]
 
 

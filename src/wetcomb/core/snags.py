@@ -205,6 +205,12 @@ SNAGS = (
         "look at it; another example behind |, --missing, or --fix for one value",
     ),
     SnagKind(
+        "no-match",
+        "a value that is to be written anew from the fields of a pattern, which does not stand in it",
+        "it stands as it was",
+        "look at it; widen the pattern of --replace, or --fix for one value",
+    ),
+    SnagKind(
         "repeat-differs",
         "a record with the key of another and something else in it",
         "both stand",

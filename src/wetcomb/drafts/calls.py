@@ -6,6 +6,7 @@ command line. The ledger closes in each call: of a text over all of it, of a tab
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.table import Table
 from wetcomb.drafts.settling import settle_steps
 from wetcomb.steps.registry import STEPS, begin
+from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 
 __all__ = ["clean", "glue", "pull", "realign", "run_on_table", "split", "unwrap", "wash"]
@@ -76,7 +78,14 @@ def _make_table(name: str, source: str | Table, options: dict[str, Any]) -> Tabl
     """
     step = STEPS[name](**options)
     if isinstance(source, Table):
-        return run_on_table(step, source)
+        steps: Sequence[Step] = [step]
+        if isinstance(step, Split) and step.example:
+            from wetcomb.drafts.examples.settling import settle_column_example
+
+            steps = settle_column_example(step, source)[0]
+        for each in steps:
+            source = run_on_table(each, source)
+        return source
     settled = settle_steps([step], source.encode(), Part(), is_part_stated=False)
     return make_table(settled.steps, source, settled.part)
 

@@ -14,7 +14,7 @@ from wetcomb.core.batch import Batch
 from wetcomb.core.doubts import Doubt
 from wetcomb.drafts.doubts.find import find_doubts, raise_doubts
 from wetcomb.drafts.doubts.seen import Drafted
-from wetcomb.drafts.examples.example import Example
+from wetcomb.drafts.examples.example import Example, read_example
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.readings import propose_readings
 from wetcomb.drafts.typed_options import type_given, type_part
@@ -23,7 +23,7 @@ from wetcomb.drafts.whole import Whole
 #: Doubts that an example answers: it says what is wanted.
 _ANSWERED = frozenset(["no-table", "heading-short", "labels"])
 
-__all__ = ["draft", "settle_doubts"]
+__all__ = ["draft", "find_by_examples", "settle_doubts"]
 
 
 def draft(
@@ -36,7 +36,7 @@ def draft(
     with_readings: bool = False,
     labels: Sequence[str] = (),
     way: int = 1,
-    examples: Sequence[Example] = (),
+    examples: Sequence[Example | str] = (),
     **given: Any,
 ) -> Comb:
     """Return the comb that would rebuild a text, its evidence in `notes`.
@@ -64,18 +64,36 @@ def draft(
     raw = text.encode() if isinstance(text, str) else text
     whole = Whole(raw, given, part, encoding=encoding, first_line=first_line, labels=labels)
     if examples:
-        from wetcomb.drafts.examples.choosing import draft_by_examples
-
-        comb, drafted, asked = draft_by_examples(whole, examples)
+        comb, drafted, doubts = find_by_examples(whole, examples)
     else:
-        (comb, drafted), asked = whole.find_way(way), ()
+        (comb, drafted), doubts = whole.find_way(way), None
     if with_readings:
         comb = replace(comb, notes=(*comb.notes, *_tell_readings(drafted.batch)))
-    if with_commands and not examples:
-        return replace(comb, doubts=settle_doubts(raw, comb, drafted, part, first_line))
-    told = _ANSWERED if examples else frozenset()
-    raised = (one.doubt for one in raise_doubts(drafted) if one.doubt.name not in told)
-    return replace(comb, doubts=(*asked, *raised))
+    if doubts is None and with_commands:
+        doubts = settle_doubts(raw, comb, drafted, part, first_line)
+    elif doubts is None:
+        doubts = tuple(raised.doubt for raised in raise_doubts(drafted))
+    return replace(comb, doubts=doubts)
+
+
+def find_by_examples(
+    whole: Whole, examples: Sequence[Example | str]
+) -> tuple[Comb, Drafted, tuple[Doubt, ...]]:
+    """Return the comb that gives examples, its evidence, and all doubts about it.
+
+    Parameters
+    ----------
+    examples : as they are typed, or read already
+
+    Raises
+    ------
+    UsageError : no comb gives them, or one is none
+    """
+    from wetcomb.drafts.examples.choosing import draft_by_examples
+
+    made = draft_by_examples(whole, [read_example(e) if isinstance(e, str) else e for e in examples])  # fmt: skip
+    more = (one.doubt for one in raise_doubts(made.drafted) if one.doubt.name not in _ANSWERED)
+    return made.comb, made.drafted, (*made.doubts, *more)
 
 
 def settle_doubts(

@@ -33,7 +33,8 @@ from wetcomb.core.report import Report
 from wetcomb.core.snags import SNAGS
 from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
-from wetcomb.drafts.draft import settle_doubts
+from wetcomb.drafts.draft import find_by_examples, settle_doubts
+from wetcomb.drafts.examples.example import Example
 from wetcomb.drafts.first_draft import draft_once
 from wetcomb.drafts.parts import FoundPart, find_parts, is_large_table
 from wetcomb.drafts.readings import propose_readings
@@ -61,6 +62,7 @@ def inspect_text(
     part: Part | None = None,
     labels: Sequence[str] = (),
     way: int = 1,
+    examples: Sequence[Example] = (),
 ) -> Inspection:
     """Return what is in a text: what `rebuild` would make of it, or of each of its tables.
 
@@ -70,6 +72,7 @@ def inspect_text(
     part : which part is meant, where that has been said: it is taken as one
     labels : labels that the text is known to have
     way : which of several ways to cut it is shown
+    examples : records that are wanted; what gives them is shown
 
     Raises
     ------
@@ -81,7 +84,7 @@ def inspect_text(
         raise InputError("this holds nothing but blank lines; there is nothing to look at")
     found = find_parts(sample.data, is_whole=sample.is_whole)
     shift = sample.first_line - 1
-    seen = _look(sample, given, part, found, labels, way)
+    seen = _look(sample, given, part, found, labels, way, examples)
     parts = tuple(
         PartSeen(number, part.kind, part.move(shift).lines, part.excerpt[:_EXCERPT])
         for number, part in enumerate(found, 1)
@@ -105,6 +108,7 @@ def _look(
     found: Sequence[FoundPart],
     labels: Sequence[str],
     way: int,
+    examples: Sequence[Example],
 ) -> Inspection:
     """Return the tables of a text, and what speaks against what `rebuild` would make of it.
 
@@ -116,6 +120,9 @@ def _look(
         whole = Whole(data, given, part, first_line=first_line, labels=labels)
     except InputError as error:
         return replace(bare, doubts=(Doubt("no-table", str(error)),))
+    if examples:
+        comb, drafted, doubts = find_by_examples(whole, examples)
+        return replace(bare, tables=(_tell_table(comb, drafted, 0),), doubts=doubts)
     comb, drafted = whole.best if way == 1 else whole.find_way(way)
     summed = Report()  # a total that is off is a doubt, as it is in a run
     summed.add_totals(drafted.batch.totals)

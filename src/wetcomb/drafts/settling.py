@@ -78,7 +78,12 @@ def settle_steps(
             drafted = draft(make_text(made, sample), part=part if is_part_stated else None)
             made += [each for each in drafted.steps if each.reads == "text"]
             part, notes, doubts = drafted.part, [*notes, *drafted.notes], drafted.doubts
-        if isinstance(step, Pull) and step.unsettled():
+        if isinstance(step, Split) and step.example:
+            found, part = _settle_example(step, made, sample, (part, first_line), is_part_stated)
+            made += found[0]
+            notes += found[1]
+            doubts = (*doubts, *found[2])
+        elif isinstance(step, Pull) and step.unsettled():
             from wetcomb.drafts.labels import settle_pull
 
             text = make_text(made, sample).decode()
@@ -105,6 +110,29 @@ def settle_steps(
             made.append(weighed.settled[0])
             notes += weighed.settled[1]
     return Settled(tuple(made), part, tuple(notes), doubts)
+
+
+def _settle_example(
+    step: Split, before: Sequence[Step], sample: bytes, where: tuple[Part, int], is_stated: bool
+) -> tuple[tuple[list[Step], list[str], tuple[Doubt, ...]], Part]:
+    """Return the steps that give what a split says by example, and the part that they are for."""
+    from wetcomb.drafts.examples.settling import settle_column_example, settle_text_example
+
+    part, first_line = where
+    if step.is_column_cut:
+        if not before:
+            raise UsageError(
+                "split --column cuts the column of a table; say how the input's columns are parted: --read comma"
+            )
+        return settle_column_example(step, make_table(before, sample)), part
+    given = _list_stated(step)
+    for name in ("example", "example_mark"):
+        given.pop(name, None)
+    text = make_text(before, sample)
+    found, own = settle_text_example(step, text, part if is_stated else None, first_line, given)
+    if before and own != part:
+        raise UsageError("--example: the table is only part of what the steps before make; say which lines are meant (--lines)")  # fmt: skip
+    return found, own if not is_stated else part
 
 
 def _needs_table(step: Step, before: Sequence[Step]) -> bool:

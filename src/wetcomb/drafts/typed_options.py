@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
+from contextlib import suppress
 from typing import Any
 
 from wetcomb.combs.part import Part
+from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import AUTO, Option, Step, list_options
 
-__all__ = ["type_chain", "type_given", "type_options", "type_part", "type_steps"]
+__all__ = ["type_chain", "type_given", "type_options", "type_part", "type_shortly", "type_steps"]
 
 
 def type_steps(steps: Sequence[Step]) -> tuple[str, ...]:
@@ -25,10 +27,29 @@ def type_chain(steps: Sequence[str], part: Part) -> str:
     return " ".join(filter(None, [*words, *(f"+ {step}" for step in steps[1:])]))
 
 
-def type_options(step: Step) -> list[str]:
+def type_shortly(steps: Sequence[Step]) -> tuple[str, ...]:
+    """Return each step as a command without its input, nor what follows from its other options."""
+    return tuple(" ".join([step.name, *type_options(step, _find_implied(step))]) for step in steps)
+
+
+def _find_implied(step: Step) -> frozenset[str]:
+    """Return the options of a step that it would have without their being stated."""
+    stated = {entry.name: getattr(step, entry.name) for entry in list_options(type(step))}
+    implied: set[str] = set()
+    for name in stated:
+        others = {key: value for key, value in stated.items() if key not in {*implied, name}}
+        with suppress(UsageError):
+            if type(step)(**others) == step:
+                implied.add(name)
+    return frozenset(implied)
+
+
+def type_options(step: Step, left_out: Set[str] = frozenset()) -> list[str]:
     """Return the options of a step, but for those that are as they would be anyway."""
     told = []
     for entry in list_options(type(step)):
+        if entry.name in left_out:
+            continue
         value = getattr(step, entry.name)
         if value in (AUTO, (), 0) or value == entry.default:
             continue

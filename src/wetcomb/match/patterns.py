@@ -167,9 +167,9 @@ class Pattern(msgspec.Struct, frozen=True, dict=True):
             return
         assert self.wide is not None
         text = value.decode()
-        for match in self.wide.finditer(text):
-            if match.end() > match.start():
-                yield self._lay(text, match)
+        for found in self.wide.finditer(text):
+            if found.end() > found.start():
+                yield self._lay(text, found)
 
     def _lay(self, text: str, match: re.Match[str]) -> Match:
         """Return a match in characters as one in bytes."""

@@ -36,8 +36,8 @@ def ask(
             continue
         line = max(differ, key=lambda at: (_count_differing(mine[at], theirs[at]), -at))
         said = (
-            f"the examples allow another rule, which differs in {count_noun(len(differ), 'record')}; "
-            f"line {line} is {_tell(mine[line])} by this one, and {_tell(theirs[line])} by the other"
+            f"the examples allow another rule, which differs in {count_noun(len(differ), 'record')}: "
+            f"{_tell(mine[line])} by this one, {_tell(theirs[line])} by the other"
         )
         command = "wetcomb rebuild {input} " + " ".join(_type(examples, line, theirs[line]))
         doubts.append(Doubt("example-open", said, ((line, line),), command))

@@ -18,24 +18,26 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import UsageError, WetCombError
 from wetcomb.drafts.doubts.seen import Drafted
 from wetcomb.drafts.examples.asking import ask
+from wetcomb.drafts.examples.bases import Base, Rows, list_rows, make_base
 from wetcomb.drafts.examples.cuttings import Prices
 from wetcomb.drafts.examples.example import Example, check_examples
-from wetcomb.drafts.examples.fitting import Base, Fitted, Rows, fit, list_rows, make_base
+from wetcomb.drafts.examples.fitting import Fitted, fit
 from wetcomb.drafts.examples.sources import list_sources
 from wetcomb.drafts.pricing.chain import Chain
 from wetcomb.drafts.pricing.chains import Priced
 from wetcomb.drafts.pricing.tokens import Tokens
-from wetcomb.drafts.telling import count_noun
+from wetcomb.drafts.typed_options import type_shortly
 from wetcomb.drafts.whole import Whole
 from wetcomb.steps.pull.options import Pull
 from wetcomb.steps.split.options import Split
 from wetcomb.steps.step import Step
 from wetcomb.steps.wash.options import Wash
 
-__all__ = ["ByExample", "draft_by_examples"]
+__all__ = ["ByExample", "draft_by_examples", "tell_rule"]
 
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
 _MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 8
+_PLAIN = 20.0  # bits of records that nothing says but their lines
 _JOINED = 60.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
@@ -81,6 +83,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
         if n_fitted < _MOST_FITTED or is_lines:
             before = way.price
             if len(base.table.names) == 1:  # it is cut as plain text
+                before += _PLAIN
                 values = base.list_values(0)
                 before += sum(prices.tell_raw(v, 0, len(v)) for v in values) - way.bits["columns"]
             own = [
@@ -93,14 +96,14 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
     for choice in choices[:_MOST_WRITTEN]:
         with suppress(WetCombError):
             written = choice.fitted.write(examples)
-            if written is not None:
-                comb, drafted = _make(whole, choice.way, *written)
+            made = None if written is None else _make(whole, choice.way, *written)
+            if made is not None:
                 others = [
                     (other.fitted, other.price - choice.price)
                     for other in choices
                     if other.fitted.base is choice.fitted.base
                 ]
-                return ByExample(comb, drafted, ask(examples, choice.fitted, others))
+                return ByExample(*made, ask(examples, choice.fitted, others))
     raise _refuse(examples, bases)
 
 
@@ -140,24 +143,36 @@ def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) ->
     )
 
 
-def _make(whole: Whole, way: Priced, steps: Sequence[Step], rows: Rows) -> tuple[Comb, Drafted]:
-    """Return the comb of a way with more steps over the whole text, and what it makes.
+def _make(
+    whole: Whole, way: Priced, steps: Sequence[Step], rows: Rows
+) -> tuple[Comb, Drafted] | None:
+    """Return the comb of a way with more steps over the whole text, and what it makes; None if that is other rows.
 
     Parameters
     ----------
     rows : what the steps make of the way's table
     """
     _, found = whole.search()
-    note = "By example" + (f", with {count_noun(len(steps), 'step')} more." if steps else ".")
-    notes = (*way.chain.notes, note)
+    notes = (*way.chain.notes, tell_rule(steps))
     for made in _list_chains([*way.chain.steps, *steps]):
         priced = found.text.price(replace(way.chain, steps=made, notes=notes))
         table = priced.batch.table
-        if table is not None and [row for row in list_rows(table) if any(row)] == [row for row in rows if any(row)]:  # fmt: skip
-            break
-    comb, drafted = whole.make_draft(priced)
-    # what is left out, and how much easier it is to write down, was asked for
-    return comb, replace(drafted, rival=None, gain=None, has_stated_labels=True)
+        if table is not None and _leave_blank(list_rows(table)) == _leave_blank(rows):
+            comb, drafted = whole.make_draft(priced)
+            # what is left out, and how much easier it is to write down, was asked for
+            return comb, replace(drafted, rival=None, gain=None, has_stated_labels=True)
+    return None
+
+
+def _leave_blank(rows: Rows) -> Rows:
+    return [row for row in rows if any(row)]
+
+
+def tell_rule(steps: Sequence[Step]) -> str:
+    """Return in words what was found by example."""
+    return "By example: " + (
+        "+ " + " + ".join(type_shortly(steps)) if steps else "as it is cut anyway."
+    )
 
 
 def _list_chains(steps: Sequence[Step]) -> Iterator[tuple[Step, ...]]:
@@ -174,9 +189,11 @@ def _refuse(examples: Sequence[Example], bases: Sequence[Base]) -> UsageError:
     for example in examples:
         found = [(row, base) for base in bases for row in base.find_rows(example.line)]
         if not found:
-            return UsageError(
-                f"--example {example.said!r}: line {example.line} belongs to no record"
-            )
+            last = max((line for base in bases for _, line in base.lines), default=0)
+            why = f"line {example.line} belongs to no record"
+            if example.line > last:
+                why += f"; rules are learnt from the lines up to {last}: take a record of those"
+            return UsageError(f"--example {example.said!r}: {why}")
         records = [base.rows[row] for row, base in found]
         for place, cell in enumerate(example.cells):
             if cell and not any(list_sources(cell, record) for record in records):

@@ -11,7 +11,15 @@ from wetcomb.combs.memory import make_table
 from wetcomb.core.errors import UsageError
 from wetcomb.steps.split.options import Split
 
-__all__ = ["MARK", "OPEN", "Example", "check_examples", "read_example", "read_examples"]
+__all__ = [
+    "MARK",
+    "OPEN",
+    "Example",
+    "check_examples",
+    "read_cells",
+    "read_example",
+    "read_examples",
+]
 
 MARK = " | "
 OPEN = "?"  # a cell that is left open
@@ -59,6 +67,18 @@ def read_example(text: str, mark: str = MARK) -> Example:
     return _make([_read_cell(part) for part in parts], names, line, text)
 
 
+def read_cells(text: str, mark: str = MARK) -> list[str | None]:
+    """Return the cells of an example, None for one that is left open.
+
+    Raises
+    ------
+    UsageError : none says what is wanted
+    """
+    cells = [_read_cell(part) for part in _cut(text, mark)]
+    _make(cells, (), 0, text)
+    return cells
+
+
 def _make(cells: Sequence[str | None], names: Sequence[str], line: int, said: str) -> Example:
     if not any(cells):
         raise UsageError(f"--example {said!r}: no cell says what is wanted")
@@ -104,7 +124,7 @@ def _read_json(name: str, raw: str) -> Iterator[Example]:
         if not text.strip():
             continue
         try:
-            found = msgspec.json.decode(text, type=dict[str, str | int | float | None] | list[str | int | float | None])  # type: ignore[call-overload, misc]  # fmt: skip
+            found = msgspec.json.decode(text, type=dict[str, str | int | float | None] | list[str | int | float | None])  # fmt: skip
         except msgspec.DecodeError as error:
             raise UsageError(f"{name}, line {number}: {error}; a line is a list of values, or an object of names and values") from error  # fmt: skip
         if isinstance(found, list):

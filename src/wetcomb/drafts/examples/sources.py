@@ -158,6 +158,10 @@ def _list_open(taken: Sources, values: Sequence[str]) -> Iterator[Source]:
             span = Piece(last.column, last.end + found.start(), last.end + found.end())
             yield Source((span,), bits=_OPEN)
             break
+    for column in range(last.column + 1, min(len(values), last.column + 3)):
+        head = re.match(r"\w(?:[^,;|()\[\]]*\w)?", values[column])
+        if head is not None and head.end() < len(values[column]):
+            yield Source((Piece(column, 0, head.end()),), bits=_OPEN + _STRETCH)
     for column in range(last.column + 1, min(len(values), last.column + 4)):
         whole = Piece(column, 0, len(values[column]))
         yield Source((whole,), is_whole=True, bits=_OPEN * (column - last.column))
@@ -267,8 +271,11 @@ def _list_converted(cell: str, values: Sequence[str]) -> Iterator[Source]:
 def _convert(kind: str, value: str) -> str:
     """Return a value read as a number or date that is written like itself; nothing if it is none."""
     split = Split(delimiter=("none",), quote=("none",), heading="none", fields=1, names=("a",))
+    said = f"a={value}"
     try:
-        table = make_table([split, Clean(**{kind: f"a={value}"})], value)
+        table = make_table(
+            [split, (Clean(date=said) if kind == "date" else Clean(number=said))], value
+        )
     except WetCombError:
         return ""
     return table.value(0, 0) or "" if not table.snags.n_records else ""

@@ -35,6 +35,7 @@ _SHAPES = (
 _BODIES = (
     r"\d+", r"\d+(?:[.,]\d+)*", r"[^\W\d_]+", r"[^\W_]+", r"\S+",
 )  # fmt: skip
+_QUOTES = "\"'"
 _REGEX = "regex:"
 _FIXED = 8  # characters of a stretch that may be told by its size
 _MOST_TRIED, _MOST_RUN, _RANKS = (
@@ -137,6 +138,7 @@ def _list_splits(
     if any(gap.isspace() for gap in gaps):
         marks[" "] = None
     said = [value[a:b] for a, b in own]
+    quote = ("none",) if any(set(_QUOTES) & {*text} for text in values) else ("double",)
     for mark in marks:
         for cuts, pieces in _list_cuts(value, mark):
             places = _find_places(pieces, said)
@@ -146,13 +148,13 @@ def _list_splits(
                     called[place] = name
                 with suppress(WetCombError):
                     yield Split(
-                        column=column, delimiter=("space" if mark == " " else mark,), quote=("none",),
+                        column=column, delimiter=("space" if mark == " " else mark,), quote=quote,
                         cut_runs_once=mark == " ", cuts=cuts, names=tuple(called),
                     )  # fmt: skip
     if not any(gaps) and len(own) > 1:
         pairs = tuple(dict.fromkeys(f"{kinds[at - 1]}|{kinds[at]}" for at, _ in own[1:]))
         with suppress(WetCombError):
-            yield Split(column=column, delimiter=("none",), boundary=pairs, quote=("none",), names=tuple(names))  # fmt: skip
+            yield Split(column=column, delimiter=("none",), boundary=pairs, quote=quote, names=tuple(names))  # fmt: skip
 
 
 def _list_gaps_of(value: str, spans: Sequence[tuple[int, int]]) -> list[str]:

@@ -15,11 +15,11 @@ from wetcomb.core.ledger import Charge
 from wetcomb.core.shared_cells import tell_apart
 from wetcomb.core.snags import SNAG_CODES, SnagRows
 from wetcomb.core.table import MISSING, Table, take_records
-from wetcomb.match.patterns import compile_pattern
+from wetcomb.match.patterns import Pattern, compile_pattern
 from wetcomb.steps.clean.carrying import Carrier
 from wetcomb.steps.clean.columns import Columns
 from wetcomb.steps.clean.converting import Converter
-from wetcomb.steps.clean.edits import edit_column
+from wetcomb.steps.clean.edits import edit_column, list_kinds
 from wetcomb.steps.clean.fixing import Fixer
 from wetcomb.steps.clean.marks import (
     make_letters,
@@ -197,6 +197,7 @@ class Cleaner(StepRun):
         every = range(len(table.names))
         trimmed = [] if options.is_check else [k for k in every if _has_edges(table, k)]
         edits: list[tuple[int, Callable[[bytes], object]]] = [(k, trim) for k in trimmed]
+        rewriting: dict[object, Pattern] = {}
         if options.unquote:
             edits += [(column, make_unquote()) for column in every]
             edits += [(column, trim) for column in every]
@@ -211,7 +212,10 @@ class Cleaner(StepRun):
                     edits += [(column, self._strikes.watch(flag, name, signs, make(signs)))]
                     edits += [(column, trim)]
         for names, pattern, new in options.replacements:
-            made = make_replace(compile_pattern(pattern), new)
+            compiled = compile_pattern(pattern)
+            made = make_replace(compiled, new)
+            if compiled.fields:
+                rewriting[made] = compiled
             edits += [(self._find(table, "--replace", name), made) for name in names]
         if options.one_space:
             edits += [(column, make_one_space()) for column in every]
@@ -222,6 +226,8 @@ class Cleaner(StepRun):
             words = {word.encode() for word in options.missing}
             edits += [(column, _make_missing(words)) for column in every]
         for column, edit in edits:
+            if edit in rewriting:
+                table = _mark_unmatched(table, column, rewriting[edit])
             table, more, hits = edit_column(table, column, edit)  # type: ignore[arg-type]
             charges += more
             if isinstance(edit, Watched):
@@ -298,3 +304,13 @@ def _make_missing(words: set[bytes]) -> Callable[[bytes], object]:
         return Cut((), ((0, len(value), "missing-word"),)) if value in words else None
 
     return edit
+
+
+def _mark_unmatched(table: Table, column: int, pattern: Pattern) -> Table:
+    """Return a table with a snag for each value that a pattern does not stand in."""
+    kinds = list_kinds(table, column)
+    odd = [next(pattern.find_all(value), None) is None for value in kinds.tell(table.text)]
+    if not any(odd):
+        return table
+    snags = SnagRows.gather([(kinds.rows[np.array(odd)[kinds.which]], SNAG_CODES["no-match"])])
+    return replace(table, snags=SnagRows.join([table.snags, snags]))

@@ -7,6 +7,7 @@ from wetcomb.steps.step import AUTO, Auto, Step, option
 __all__ = ["EDGE_WORDS", "SplitFields"]
 
 _CUT, _RECORDS, _HEADING, _PIECES = "what to cut on", "which records", "heading", "pieces"
+_EXAMPLE = "by example"
 
 #: Where edges can be taken from, instead of numbers.
 EDGE_WORDS = ("heading", "rule", "blanks")
@@ -299,3 +300,16 @@ class SplitFields(Step, frozen=True, kw_only=True, forbid_unknown_fields=True):
     keep_original: Annotated[
         bool, option("keep the column that is cut", group=_PIECES, example="")
     ] = False
+
+    example: Annotated[
+        tuple[str, ...] | str,
+        option(
+            "what a record is to become, @LINE before it where it is not clear which; ? is left open, NAME=VALUE says some columns; with --column 'VALUE => part | part'",
+            group=_EXAMPLE,
+            example="'@4 = Ada Marsh | 12 Mill Lane | ?'",
+        ),
+    ] = ()
+    example_mark: Annotated[
+        str,
+        option("what parts the cells of an example", group=_EXAMPLE, example="' / '"),
+    ] = " | "

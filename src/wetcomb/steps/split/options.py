@@ -51,6 +51,7 @@ are worked out from the text and told; all else is as the help says.
   wetcomb split prices.txt -d semicolon -o prices.csv
   wetcomb split report.txt --edges 12,30,41 --heading 2 -o report.csv
   wetcomb split list.txt -d semicolon + split --column 2 --boundary '9|a' -o list.csv
+  wetcomb split list.txt -d semicolon + split --column size --example '12 t => 12 | t' -o list.csv
 """
 
     def __post_init__(self) -> None:
@@ -58,6 +59,9 @@ are worked out from the text and told; all else is as the help says.
         force_setattr(self, "take", self.taken)
         self._fill_in()
         check_split(self)
+
+    def unsettled(self) -> list[str]:
+        return [*super().unsettled(), *(["example"] if self.example else [])]
 
     def _fill_in(self) -> None:
         """State what follows from the other options."""

@@ -72,6 +72,8 @@ def begin(options: Split) -> StepRun:
     ------
     UsageError : an option is still to be worked out
     """
+    if options.example:
+        raise UsageError("split: an example is still to be worked out; draft a comb first")
     reader = _load(_READERS[options.way]) if options.way in _READERS else Splitter
     run: StepRun = reader(options)
     return run
