@@ -52,7 +52,8 @@ def _may_be_meant(best: Fitted, other: Fitted, dearer: float) -> bool:
     """Return whether another rule may be meant: no more speaks against it, and it is nearly as good."""
     if other is best or other.odd > best.odd:
         return False
-    return dearer < _CLOSE or (dearer < _FAR and other.rule < best.rule + _AS_SHORT)
+    is_short = other.rule < best.rule + _AS_SHORT or not best.cuttings
+    return dearer < _CLOSE or (dearer < _FAR and is_short)
 
 
 def _by_line(rule: Fitted) -> dict[int, tuple[str, ...]]:

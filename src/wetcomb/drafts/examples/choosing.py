@@ -38,7 +38,7 @@ __all__ = ["ByExample", "draft_by_examples", "tell_rule"]
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
 _MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 8
 _PLAIN = 20.0  # bits of records that nothing says but their lines
-_JOINED = 60.0  # bits of a record that is joined of more lines than it needs
+_JOINED = 1000.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 
@@ -101,7 +101,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
                 others = [
                     (other.fitted, other.price - choice.price)
                     for other in choices
-                    if other.fitted.base is choice.fitted.base
+                    if _may_rival(choice.fitted, other.fitted)
                 ]
                 return ByExample(*made, ask(examples, choice.fitted, others))
     raise _refuse(examples, bases)
@@ -132,6 +132,12 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
     lines = Chain((*washes, _LINES), 0, len(found.text.lines))
     with suppress(WetCombError):
         yield found.text.price(lines)
+
+
+def _may_rival(best: Fitted, other: Fitted) -> bool:
+    """Return whether another rule makes the same records: in the same table, or where none was cut by example."""
+    is_same = other.base is best.base
+    return is_same or (not best.cuttings and other.base.lines == best.base.lines)
 
 
 def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) -> int:
