@@ -37,7 +37,7 @@ __all__ = ["ByExample", "draft_by_examples", "tell_rule"]
 
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
 _MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 8
-_PLAIN = 20.0  # bits of records that nothing says but their lines
+_PLAIN = 60.0  # bits of records that nothing says but their lines
 _JOINED = 1000.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)

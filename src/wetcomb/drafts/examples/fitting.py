@@ -39,7 +39,7 @@ _SEATS, _CUTTINGS, _COMBINED = (
 )  # ways to seat an example, to cut a column, and all columns, that are followed
 _FARTHER = 12.0  # bits that another seat may take more
 _UNNAMED = 15.0  # bits of a column that is named, and that is not called so in the text
-_LEFT_OUT = 3.0  # bits of a value that is not wanted
+_LEFT_OUT = 2.0  # bits of a value that is not wanted
 
 
 class Fitted(msgspec.Struct, frozen=True, eq=False, dict=True):
