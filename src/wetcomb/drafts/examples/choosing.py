@@ -36,7 +36,8 @@ from wetcomb.steps.wash.options import Wash
 __all__ = ["ByExample", "draft_by_examples", "tell_rule"]
 
 #: Ways that are tried, those of them that an example fits, and rules that are written as steps.
-_MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 8
+_MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 16
+_ALL_ELSE = 500.0  # bits of leaving out all that an example does not name
 _PLAIN = 60.0  # bits of records that nothing says but their lines
 _JOINED = 1000.0  # bits of a record that is joined of more lines than it needs
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
@@ -83,7 +84,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
         if n_fitted < _MOST_FITTED or is_lines:
             before = way.price
             if len(base.table.names) == 1:  # it is cut as plain text
-                before += _PLAIN
+                before += _PLAIN + _ALL_ELSE * bool(examples[0].names)
                 values = base.list_values(0)
                 before += sum(prices.tell_raw(v, 0, len(v)) for v in values) - way.bits["columns"]
             own = [

@@ -38,6 +38,7 @@ _SEATS, _CUTTINGS, _COMBINED = (
     24,
 )  # ways to seat an example, to cut a column, and all columns, that are followed
 _FARTHER = 12.0  # bits that another seat may take more
+_MOST_GAINED = 80.0  # bits, where a column gives way that is dearer than plain text
 _UNNAMED = 15.0  # bits of a column that is named, and that is not called so in the text
 _LEFT_OUT = 2.0  # bits of a value that is not wanted
 
@@ -212,7 +213,8 @@ def _tell_span(piece: Piece) -> Span | Literal["free"]:
 
 def _price_whole(base: Base, column: int, prices: Prices) -> float:
     values = base.list_values(column)
-    return prices.price(values, [(0, len(value)) if value else None for value in values])
+    whole = prices.price(values, [(0, len(value)) if value else None for value in values])
+    return min(_MOST_GAINED, whole)  # long texts are dearer as a column than as plain text
 
 
 def _tell_rows(base: Base, sources: Sources, cuttings: dict[int, Cutting]) -> list[tuple[str, ...]]:

@@ -28,6 +28,7 @@ _STRETCH, _TORN, _LETTERS, _CONVERTED, _JOINED, _LITERAL, _BACK = 8.0, 6.0, 4.0,
 _OPEN = 3.0
 _LONGEST = 12  # letters of a word that is put in
 _TOKEN = re.compile(r"[^\W\d_]+|\d+")
+_DOTS = ".'’"
 _DAY = re.compile(r"\d{4}-\d\d-\d\d(?:[ T]\d\d:\d\d(?::\d\d)?)?")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
@@ -307,6 +308,7 @@ def _join(
             used.append(piece)
             rest = rest[size:]
     literals[-1] += cell[at:]
+    _take_marks(pieces, literals, values)
     if not pieces or (len(pieces) == 1 and literals == ["", ""]):
         return
     said = "".join(map(str.__add__, literals, [*(values[p.column][p.start : p.end] for p in pieces), ""]))  # fmt: skip
@@ -316,6 +318,16 @@ def _join(
     n_literal = sum(sign.isalnum() for literal in literals for sign in literal)
     bits = _JOINED + 4 * len(pieces) + _LITERAL * n_literal + _LETTERS * bool(letters)
     yield Source(tuple(pieces), tuple(literals), letters, bits=bits + 4.0 * len(set(columns)) * (len(columns) > 1))  # fmt: skip
+
+
+def _take_marks(pieces: list[Piece], literals: list[str], values: Sequence[str]) -> None:
+    """Take marks that stand behind a stretch in its value, too, as in `A.`, into it."""
+    for k, piece in enumerate(pieces):
+        behind = values[piece.column][piece.end :]
+        literal = literals[k + 1]
+        if behind and behind[0] in _DOTS and literal.startswith(behind[0]):
+            pieces[k] = piece._replace(end=piece.end + 1)
+            literals[k + 1] = literal[1:]
 
 
 def _add(pieces: list[Piece], literals: list[str], piece: Piece, values: Sequence[str]) -> None:
