@@ -27,16 +27,16 @@ class Task(NamedTuple):
     is_open: bool
 
 
-FIRST = "Ada Bram Cleo Dov Edda Finn Greta Hugo Ilse Jon Kaja Levi Mona Nils Olga Piet Rosa Sven Tilda Uwe Vera Wim Zoë Åse Mary-Ann".split()  # fmt: skip
-LAST = "Marsh Oake Sallow Tarn Ferris Lind Brandt Crow Hale Iven Juul Kettle Moor Nye Orme Penn Quill Reed Stoat Thorn Unger Vale Wick Yarrow".split()  # fmt: skip
-LONG = "van Dyke|de la Mare|von Halden|Le Grand|Lee Crow".split("|")
+FIRST = ["Ada", "Bram", "Cleo", "Dov", "Edda", "Finn", "Greta", "Hugo", "Ilse", "Jon", "Kaja", "Levi", "Mona", "Nils", "Olga", "Piet", "Rosa", "Sven", "Tilda", "Uwe", "Vera", "Wim", "Zoë", "Åse", "Mary-Ann"]  # fmt: skip
+LAST = ["Marsh", "Oake", "Sallow", "Tarn", "Ferris", "Lind", "Brandt", "Crow", "Hale", "Iven", "Juul", "Kettle", "Moor", "Nye", "Orme", "Penn", "Quill", "Reed", "Stoat", "Thorn", "Unger", "Vale", "Wick", "Yarrow"]  # fmt: skip
+LONG = ["van Dyke", "de la Mare", "von Halden", "Le Grand", "Lee Crow"]
 CYRILLIC = [["Анна", "Борис", "Вера", "Глеб", "Дарья", "Егор", "Инна"], ["Маслова", "Орлов", "Тарн", "Линд", "Рогов", "Седова", "Широв"]]  # fmt: skip
 GREEK = [["Άννα", "Βασίλης", "Γιώργος", "Δήμητρα", "Ελένη", "Ηλίας"], ["Μάρσης", "Όρριν", "Ταρνός", "Λίνδος", "Ρήγας", "Σάλος"]]  # fmt: skip
 CHINESE = [list("李王张刘陈杨赵"), ["伟", "芳", "小明", "静", "建国", "秀英", "磊"]]
-STREETS = "Mill Lane|Quay|Long Acre Street|High Row|Lock Cottages|Canal Walk|Tow Path|Weir Road|Coal Wharf".split("|")  # fmt: skip
-TOWNS = "Orrin|Halden|Sallow Reach|Upper Halden|Mere|Tarnby|Low Weir".split("|")
-MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
-GOODS = "coal|slate|lime|barley|pig iron|bricks|salt|timber|clay".split("|")
+STREETS = ["Mill Lane", "Quay", "Long Acre Street", "High Row", "Lock Cottages", "Canal Walk", "Tow Path", "Weir Road", "Coal Wharf"]  # fmt: skip
+TOWNS = ["Orrin", "Halden", "Sallow Reach", "Upper Halden", "Mere", "Tarnby", "Low Weir"]
+MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
+GOODS = ["coal", "slate", "lime", "barley", "pig iron", "bricks", "salt", "timber", "clay"]
 UNITS = ("t", "kg", "cwt", "m")
 HOSTS = ("halden.example", "orrin-canal.example", "tolls.example")
 
@@ -152,7 +152,9 @@ def addresses_lacking(chance: random.Random, n: int) -> Column:
 
 
 def _draw_mails(chance: random.Random, n: int) -> list[tuple[str, str, str]]:
-    return [(chance.choice(FIRST[:22]), chance.choice(LAST), chance.choice(HOSTS)) for _ in range(n)]
+    return [
+        (chance.choice(FIRST[:22]), chance.choice(LAST), chance.choice(HOSTS)) for _ in range(n)
+    ]
 
 
 def mails_to_names(chance: random.Random, n: int) -> Column:

@@ -49,10 +49,7 @@ page() { # NAME PAGE OPTIONS: keep a picture of a page in a browser without a sc
   chromium --headless=new --no-sandbox --hide-scrollbars --window-size=1280,800 "${@:3}" --screenshot="$here/screenshots/$1.png" "file://$work/$2" >/dev/null 2>&1
 }
 wetcomb rebuild canal/notices.txt -o sheet.csv --sheet sheet.html --quiet
-wetcomb rebuild canal/tolls.txt -o dark.csv --sheet dark.html --quiet || true
-sed -i '/<script>/,/<\/script>/d' dark.html
 page sheet sheet.html
-page sheet-dark dark.html --blink-settings=preferredColorScheme=0
 wetcomb rebuild canal/register.txt -o register.html --quiet
 page page register.html
 wetcomb rebuild canal/tolls.txt --save-comb tolls.comb.toml -o first.csv --quiet || true
@@ -73,4 +70,6 @@ wetcomb check canal/register.txt --comb canal/register.comb.toml --accept --quie
 sed -e '9s/18.2/04 Jun/' -e 's/Weir Gate/Weir Lock/' canal/register.txt > canal/july.txt
 shot holding 'wetcomb compare june.csv wanted.csv; wetcomb check july.txt --comb register.comb.toml'
 shot why 'wetcomb rebuild register.txt -o why.csv --why 5'
+printf '%s\n' 'No;Keeper;Berth' '1;Ada Marsh;Orrin (Top)' '2;Bram Oake;Halden (Low Lock)' '3;Jan van Dyke;Sallow' '4;Nell Tarn;Mere (East)' '5;Otto Lind;Orrin (Quay)' > canal/keepers.txt
+shot example "wetcomb rebuild keepers.txt --example '1 | Ada | Marsh | Orrin | Top' -o keepers.csv; cat keepers.csv" 12 118x36
 shot errors 'wetcomb rebuild notices.csv --hedaer none; wetcomb rebuild notice.txt; wetcomb rebuild notices.txt -o notices.txt; wetcomb split notices.txt --take 1,9'

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from wetcomb.combs.on_table import run_on_table
 from wetcomb.core.table import Table
-from wetcomb.drafts import calls
 from wetcomb.drafts.examples.bases import Base
 from wetcomb.drafts.examples.cuttings import Cutting
 from wetcomb.drafts.examples.example import Example
@@ -13,6 +13,7 @@ from wetcomb.drafts.examples.sources import Piece, Source, Sources
 from wetcomb.drafts.examples.writing import find_pattern, write_cutting
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.options import Clean
+from wetcomb.steps.clean.written import write_name
 from wetcomb.steps.glue.options import Glue
 from wetcomb.steps.step import Step
 
@@ -45,10 +46,10 @@ class Maker:
                 return None
             ends.append(name)
             if source.letters:
-                self._clean.setdefault("letters", []).append(f"{name}={source.letters}")
+                self._clean.setdefault("letters", []).append(f"{write_name(name)}={source.letters}")
             if source.converted:
                 value = self._values[source.pieces[0].column]
-                self._clean.setdefault(source.converted, []).append(f"{name}={value}")
+                self._clean.setdefault(source.converted, []).append(f"{write_name(name)}={value}")
         self._finish(ends, names)
         return self._table
 
@@ -132,7 +133,7 @@ class Maker:
         if "=" in new or set("{}") & set("".join(source.literals)):
             return False
         compile_pattern(pattern)
-        self._clean.setdefault("replace", []).append(f"{self._base.table.names[column]}:{pattern}={new}")  # fmt: skip
+        self._clean.setdefault("replace", []).append(f"{write_name(self._base.table.names[column])}:{pattern}={new}")  # fmt: skip
         parts |= dict.fromkeys(source.pieces, self._base.table.names[column])
         return True
 
@@ -158,13 +159,15 @@ class Maker:
         return joined
 
     def _is_rewritten(self, name: str) -> bool:
-        return any(text.startswith(f"{name}:") for text in self._clean.get("replace", ()))
+        return any(
+            text.startswith(f"{write_name(name)}:") for text in self._clean.get("replace", ())
+        )
 
     def _dress(self, name: str, literals: Sequence[str]) -> str | None:
         """Put text before and behind the values of a column."""
         if set("={}") & set("".join(literals)):
             return None
-        self._clean.setdefault("replace", []).append(f"{name}:{{text as a}}={literals[0]}{{a}}{literals[1]}")  # fmt: skip
+        self._clean.setdefault("replace", []).append(f"{write_name(name)}:{{text as a}}={literals[0]}{{a}}{literals[1]}")  # fmt: skip
         return name
 
     def _finish(self, ends: Sequence[str], names: Sequence[str]) -> None:
@@ -172,7 +175,7 @@ class Maker:
         options: dict[str, object] = {key: tuple(said) for key, said in self._clean.items()}
         new = {old: name for old, name in zip(ends, names, strict=True) if old != name}
         if new:
-            options["rename"] = tuple(f"{old}={name}" for old, name in new.items())
+            options["rename"] = tuple(f"{write_name(old)}={name}" for old, name in new.items())
         called = [new.get(name, name) for name in self._table.names]
         kept = [name for name in called if name not in self._spare]
         kept = kept if self._example.names else [*names]
@@ -182,5 +185,5 @@ class Maker:
             self._add(Clean(**options))  # type: ignore[arg-type]
 
     def _add(self, step: Step) -> None:
-        self._table = calls.run_on_table(step, self._table)
+        self._table = run_on_table(step, self._table)
         self.steps.append(step)

@@ -12,9 +12,9 @@ from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from typing import NamedTuple
 
+from wetcomb.combs.on_table import run_on_table
 from wetcomb.core.errors import WetCombError
 from wetcomb.core.table import Table
-from wetcomb.drafts import calls
 from wetcomb.drafts.examples.cuttings import Cutting
 from wetcomb.drafts.examples.places import find_kinds
 from wetcomb.match.patterns import Pattern, compile_pattern
@@ -106,7 +106,7 @@ def _find_order(cutting: Cutting) -> list[int] | None:
 def _run(step: Step, table: Table, names: Sequence[str]) -> list[tuple[str, ...]] | None:
     """Return what a step makes of a column, a value of each record; None if it leaves a record odd."""
     with suppress(WetCombError):
-        made = calls.run_on_table(step, table)
+        made = run_on_table(step, table)
         is_same = made.n_records == table.n_records and set(names) <= {*made.names}
         if is_same and not {*made.snags.records.tolist()} - {*table.snags.records.tolist()}:
             columns = [made.names.index(name) for name in names]

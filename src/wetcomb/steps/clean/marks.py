@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
-from wetcomb.core.errors import UsageError
 from wetcomb.match.letter_case import make_capital, make_small
 from wetcomb.match.patterns import Match, Pattern
 from wetcomb.steps.clean.edits import Cut
+from wetcomb.steps.clean.written import FIELD
 
 __all__ = [
-    "check_replace",
     "make_letters",
     "make_one_space",
     "make_replace",
@@ -23,7 +21,6 @@ __all__ = [
 
 _QUOTES = {'"': '"', "'": "'", "“": "”", "„": "“", "«": "»", "»": "«", "‘": "’", "‚": "‘"}
 _SPACING = " \t"
-_FIELD = re.compile(r"\{([^{}]*)\}")  # in the text that takes the place of a pattern
 
 
 def trim(value: bytes) -> Cut | None:
@@ -127,27 +124,12 @@ def make_take_out(marks: str) -> Callable[[bytes], Cut | None]:
     return edit
 
 
-def check_replace(pattern: Pattern, new: str) -> None:
-    """Refuse a field in the new text that its pattern does not name.
-
-    Raises
-    ------
-    UsageError : as said
-    """
-    if pattern.fields:
-        odd = next((name for name in _FIELD.findall(new) if name not in pattern.fields), None)
-        if odd is not None:
-            raise UsageError(
-                f"--replace: {{{odd}}} is no field of the pattern {pattern.source!r}; it names: {', '.join(pattern.fields)}"
-            )
-
-
 def make_replace(pattern: Pattern, new: str) -> Callable[[bytes], bytes | Cut | None]:
     """Return what puts a text in the place of a pattern, wherever that stands.
 
     Where the pattern names fields, `{name}` in the text is what was found as that field.
     """
-    parts = _FIELD.split(new) if pattern.fields else [new]  # every second one names a field
+    parts = FIELD.split(new) if pattern.fields else [new]  # every second one names a field
     literals = [part.encode() for part in parts[::2]]
     fields = [pattern.fields.index(name) for name in parts[1::2]]
 

@@ -16,12 +16,12 @@ from msgspec.structs import replace
 from wetcomb.core.errors import UsageError
 from wetcomb.match.patterns import compile_pattern
 from wetcomb.steps.clean.dates import DateReading
-from wetcomb.steps.clean.marks import check_replace
 from wetcomb.steps.clean.month_names import LANGUAGES
 from wetcomb.steps.clean.numbers import NumberReading
 from wetcomb.steps.clean.written import (
     Fix,
     Must,
+    check_replace,
     cut_name,
     read_fix,
     read_must,

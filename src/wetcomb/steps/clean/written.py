@@ -6,8 +6,13 @@ import re
 from typing import NamedTuple
 
 from wetcomb.core.errors import UsageError
+from wetcomb.match.patterns import Pattern
 
-__all__ = ["Fix", "Must", "cut_name", "read_fix", "read_must", "read_named", "read_span"]
+__all__ = [
+    "FIELD", "Fix", "Must", "check_replace", "cut_name", "read_fix", "read_must", "read_named", "read_span", "write_name",
+]  # fmt: skip
+
+FIELD = re.compile(r"\{([^{}]*)\}")  # in the text that takes the place of a pattern
 
 _NAME = re.compile(r'\s*(?:"((?:[^"]|"")*)"|([^=,"][^=,]*?))\s*(,|=|:|$)')
 _FIX = re.compile(r"(\d+):(?:\"([^\"]*)\"|([^=\"]+?))=(.*)", re.DOTALL)
@@ -120,3 +125,23 @@ def read_span(text: str) -> tuple[int, int]:
     if found is None or (found[2] and int(found[2]) < int(found[1])):
         raise UsageError(f"--drop-records takes source lines as 14 or 17-19, found {text!r}")
     return int(found[1]), int(found[2] or found[1])
+
+
+def check_replace(pattern: Pattern, new: str) -> None:
+    """Refuse a field in the new text that its pattern does not name.
+
+    Raises
+    ------
+    UsageError : as said
+    """
+    if pattern.fields:
+        odd = next((name for name in FIELD.findall(new) if name not in pattern.fields), None)
+        if odd is not None:
+            raise UsageError(
+                f"--replace: {{{odd}}} is no field of the pattern {pattern.source!r}; it names: {', '.join(pattern.fields)}"
+            )
+
+
+def write_name(name: str) -> str:
+    """Return the name of a column as it is written before a mark: quoted where it holds one."""
+    return name if _NAME.fullmatch(name) else '"' + name.replace('"', '""') + '"'
