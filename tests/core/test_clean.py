@@ -43,7 +43,7 @@ VALUES: dict[str, tuple[dict[str, Any], list[tuple[str, str | None]]]] = {
     ),
     "fields of a regular expression": (
         {"replace": r"a:regex:^(?P<a>[^\W\d_])[^ ]* (?P<b>.)?={a}.{b}."},
-        [("Ådne Marsh", "Å.M.arsh"), ("Zoë ", None)],
+        [("Ådne Marsh", "Å.M.arsh"), ("Zoë", None)],
     ),
     "a pattern taken out": ({"replace": "a:{digits}="}, [("x12y3", "xy"), ("7", "")]),
     "capitals": ({"letters": "a=initials"}, [("old REGRET-two", "Old Regret-Two"), ("ß", "SS")]),
