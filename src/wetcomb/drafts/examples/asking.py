@@ -14,6 +14,7 @@ __all__ = ["ask"]
 
 #: Bits that another rule may take more and be meant as well: in all; and where it is told as shortly.
 _CLOSE, _FAR, _AS_SHORT = 12.0, 90.0, 2.9
+_ELSEWHERE = 30.0  # in another table
 
 
 def ask(
@@ -53,7 +54,8 @@ def _may_be_meant(best: Fitted, other: Fitted, dearer: float) -> bool:
     if other is best or other.odd > best.odd:
         return False
     is_short = other.rule < best.rule + _AS_SHORT or not best.cuttings
-    return dearer < _CLOSE or (dearer < _FAR and is_short)
+    is_near = other.base is not best.base and dearer < _ELSEWHERE
+    return dearer < _CLOSE or is_near or (dearer < _FAR and is_short)
 
 
 def _by_line(rule: Fitted) -> dict[int, tuple[str, ...]]:

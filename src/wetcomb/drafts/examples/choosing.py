@@ -40,6 +40,11 @@ _MOST_TRIED, _MOST_FITTED, _MOST_WRITTEN = 40, 4, 16
 _ALL_ELSE = 500.0  # bits of leaving out all that an example does not name
 _PLAIN = 60.0  # bits of records that nothing says but their lines
 _JOINED = 1000.0  # bits of a record that is joined of more lines than it needs
+_SHOWN = 80  # characters of an example in a message
+_FEW, _NEAR = (
+    8,
+    30.0,
+)  # records that hardly tell which table is meant; bits that another may take more
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 
@@ -102,7 +107,7 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
                 others = [
                     (other.fitted, other.price - choice.price)
                     for other in choices
-                    if _may_rival(choice.fitted, other.fitted)
+                    if _may_rival(choice, other)
                 ]
                 return ByExample(*made, ask(examples, choice.fitted, others))
     raise _refuse(examples, bases)
@@ -135,10 +140,18 @@ def _list_ways(whole: Whole) -> Iterator[Priced]:
         yield found.text.price(lines)
 
 
-def _may_rival(best: Fitted, other: Fitted) -> bool:
-    """Return whether another rule makes the same records: in the same table, or where none was cut by example."""
-    is_same = other.base is best.base
-    return is_same or (not best.cuttings and other.base.lines == best.base.lines)
+def _may_rival(best: _Choice, other: _Choice) -> bool:
+    """Return whether another rule makes the same records.
+
+    It does in the same table; in another one only where that is not cut by example, or where so few
+    records hardly tell which table is meant.
+    """
+    mine, theirs = best.fitted, other.fitted
+    if theirs.base is mine.base:
+        return True
+    near = _NEAR if len(mine.base.rows) < _FEW else 0.0
+    is_open = not mine.cuttings or other.price - best.price < near
+    return is_open and theirs.base.lines == mine.base.lines
 
 
 def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) -> int:
@@ -200,7 +213,7 @@ def _refuse(examples: Sequence[Example], bases: Sequence[Base]) -> UsageError:
             why = f"line {example.line} belongs to no record"
             if example.line > last:
                 why += f"; rules are learnt from the lines up to {last}: take a record of those"
-            return UsageError(f"--example {example.said!r}: {why}")
+            return UsageError(f"--example {_cut_short(example.said)!r}: {why}")
         records = [base.rows[row] for row, base in found]
         for place, cell in enumerate(example.cells):
             if cell and not any(list_sources(cell, record) for record in records):
@@ -208,20 +221,24 @@ def _refuse(examples: Sequence[Example], bases: Sequence[Base]) -> UsageError:
     if len(examples) > 1:
         for place, example in enumerate(examples[1:], 1):
             return UsageError(
-                f"--example: {examples[place - 1].said!r} and {example.said!r}: no rule was found that gives both; look whether both are written alike"
+                f"--example: {_cut_short(examples[place - 1].said)!r} and {_cut_short(example.said)!r}: no rule was found that gives both; look whether both are written alike"
             )
     where = f"the record of line {examples[0].line}" if examples[0].line else "one record"
     return UsageError(
-        f"--example {examples[0].said!r}: its cells do not come from {where} together, in a way that an option could say"
+        f"--example {_cut_short(examples[0].said)!r}: its cells do not come from {where} together, in a way that an option could say"
     )
+
+
+def _cut_short(text: str) -> str:
+    return text if len(text) <= _SHOWN else text[:_SHOWN] + "..."
 
 
 def _tell_nearest(example: Example, place: int, cell: str, records: Sequence[Sequence[str]]) -> str:
     where = f"the record of line {example.line}" if example.line else "any record"
-    near = get_close_matches(cell, {*_list_texts(records)}, 1, 0.5)
-    told = f"; the nearest there is {near[0]!r}" if near else ""
+    near = get_close_matches(cell[:200], {*_list_texts(records)}, 1, 0.5)
+    told = f"; the nearest there is {_cut_short(near[0])!r}" if near else ""
     which = example.names[place] if example.names else f"cell {place + 1}"
-    return f"--example {example.said!r}: {which}, {cell!r}, does not stand in {where}{told}"
+    return f"--example {_cut_short(example.said)!r}: {which}, {_cut_short(cell)!r}, does not stand in {where}{told}"
 
 
 def _list_texts(records: Sequence[Sequence[str]]) -> Iterator[str]:
