@@ -173,7 +173,7 @@ def named_mails(chance: random.Random, n: int) -> Column:
 
 
 def _draw_days(chance: random.Random, n: int) -> list[tuple[int, int, int]]:
-    return [(chance.randrange(13, 29), chance.randrange(1, 13), chance.randrange(2029, 2033)) for _ in range(n)]  # fmt: skip
+    return [(chance.randrange(1, 29), chance.randrange(1, 13), chance.randrange(2029, 2033)) for _ in range(n)]  # fmt: skip
 
 
 def date_parts(chance: random.Random, n: int) -> Column:

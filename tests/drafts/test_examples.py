@@ -127,6 +127,14 @@ def test_no_rule_contradicts_its_example(rows: list[list[str]], mark: str, data:
     assert cells in [table.rows()[place] for place in there.tolist()]
 
 
+def test_days_that_may_be_months() -> None:
+    for first, wanted, third in (("02.06.2031", "2031-06-02", "2031-04-03"), ("02/06/31", "2031-02-06", "2031-03-04")):  # fmt: skip
+        days = [first, first.replace("2", "5", 1), first.replace("02", "03", 1).replace("06", "04")]
+        text = "No;Day\n" + "".join(f"{k};{day}\n" for k, day in enumerate(days, 1))
+        rows = draft(text, examples=[f"1 | {wanted}"]).run(text).rows()
+        assert (rows[0][1], rows[2][1]) == (wanted, third)
+
+
 def test_examples_as_they_are_written() -> None:
     cases = {
         "@4 = Ada |  | ?": Example(("Ada", "", None), (), 4),

@@ -88,7 +88,7 @@ class Fitted(msgspec.Struct, frozen=True, eq=False, dict=True):
         ------
         WetCombError : a step cannot run over the table
         """
-        maker = Maker(self.base, examples[0], self.seats[0], self.sources)
+        maker = Maker(self.base, examples[0], self.sources)
         made = maker.make(self.cuttings)
         if made is None or not _holds(made, examples, self.seats):
             return None

@@ -23,9 +23,8 @@ __all__ = ["Maker"]
 class Maker:
     """Writes the steps that make an example's cells of where they come from."""
 
-    def __init__(self, base: Base, example: Example, row: int, sources: Sources) -> None:
+    def __init__(self, base: Base, example: Example, sources: Sources) -> None:
         self._base, self._example, self._sources = base, example, sources
-        self._values = base.rows[row]
         self._table = base.table
         self.steps: list[Step] = []
         self._clean: dict[str, list[str]] = {}
@@ -48,8 +47,8 @@ class Maker:
             if source.letters:
                 self._clean.setdefault("letters", []).append(f"{write_name(name)}={source.letters}")
             if source.converted:
-                value = self._values[source.pieces[0].column]
-                self._clean.setdefault(source.converted, []).append(f"{write_name(name)}={value}")
+                said = f"{write_name(name)}={source.written}"
+                self._clean.setdefault(source.converted, []).append(said)
         self._finish(ends, names)
         return self._table
 

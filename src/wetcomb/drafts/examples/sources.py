@@ -30,6 +30,7 @@ _LONGEST = 12  # letters of a word that is put in
 _TOKEN = re.compile(r"[^\W\d_]+|\d+")
 _DOTS = ".'’"
 _DAY = re.compile(r"\d{4}-\d\d-\d\d(?:[ T]\d\d:\d\d(?::\d\d)?)?")
+_PARTED = re.compile(r"\d{1,2}([./-])\d{1,2}\1(\d{4}|\d{2})(?!\d)")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
@@ -50,6 +51,7 @@ class Source(NamedTuple):
     literals : text before, between and behind them
     letters : how all of it is written otherwise, as `clean --letters` says it
     converted : `number` or `date` where it is read as such
+    written : how such a one is written, by an example that can be read in one way only
     is_whole : it is the whole of one value
     bits : what it takes to say so
     """
@@ -58,6 +60,7 @@ class Source(NamedTuple):
     literals: tuple[str, ...] = ("", "")
     letters: str = ""
     converted: str = ""
+    written: str = ""
     is_whole: bool = False
     bits: float = 0.0
 
@@ -122,7 +125,7 @@ def _list_like(source: Source, cell: str | None, values: Sequence[str]) -> Itera
         return
     if source.is_whole:
         value = values[columns[0]]
-        made = _convert(source.converted, value) if source.converted else say_otherwise(value, source.letters)  # fmt: skip
+        made = _convert(source.converted, source.written, value) if source.converted else say_otherwise(value, source.letters)  # fmt: skip
         if " ".join(made.split()) == " ".join(cell.split()):
             yield replace_pieces(source, [Piece(columns[0], 0, len(value))])
         return
@@ -263,16 +266,30 @@ def _list_converted(cell: str, values: Sequence[str]) -> Iterator[Source]:
     kinds = [name for name, regex in (("date", _DAY), ("number", _NUMBER)) if regex.fullmatch(cell)]
     for column, value in enumerate(values):
         for kind in kinds if any(map(str.isdecimal, value)) and len(value) < 60 else ():
-            if _convert(kind, value) == cell:
+            written = next((w for w in _list_written(kind, value) if _convert(kind, w, value) == cell), None)  # fmt: skip
+            if written is not None:
                 whole = Piece(column, 0, len(value))
-                yield Source((whole,), converted=kind, is_whole=True, bits=_CONVERTED)
+                yield Source(
+                    (whole,), converted=kind, written=written, is_whole=True, bits=_CONVERTED
+                )
+
+
+def _list_written(kind: str, value: str) -> Iterator[str]:
+    """Yield how a value may be written: a day that may be a month, both ways."""
+    found = _PARTED.match(value) if kind == "date" else None
+    if found is None:
+        yield value
+        return
+    mark, year = found[1], found[2] if len(found[2]) == 4 else "24"
+    for first, second in (("31", "12"), ("12", "31")):
+        yield f"{first}{mark}{second}{mark}{year}{value[found.end() :]}"
 
 
 @cache
-def _convert(kind: str, value: str) -> str:
-    """Return a value read as a number or date that is written like itself; nothing if it is none."""
+def _convert(kind: str, written: str, value: str) -> str:
+    """Return a value read as a number or date that is written like another; nothing if it is none."""
     split = Split(delimiter=("none",), quote=("none",), heading="none", fields=1, names=("a",))
-    said = f"a={value}"
+    said = f"a={written}"
     try:
         table = make_table(
             [split, (Clean(date=said) if kind == "date" else Clean(number=said))], value
