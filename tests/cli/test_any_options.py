@@ -96,6 +96,7 @@ options = st.lists(
     second=options,
 )
 @example(text=" ", command="rebuild", before=["wash"], first=["--records-at=heading"], second=[])
+@example(text=",\xa0 \x0c", command="split", before=["wash"], first=[], second=[])
 def test_an_answer_or_one_clear_refusal(
     tmp_path: Path,
     capsys: pytest.CaptureFixture[str],

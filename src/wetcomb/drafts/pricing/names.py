@@ -94,7 +94,7 @@ def is_torn(batch: Batch, source: NameSource) -> bool:
 
 def takes_in_record(table: Table) -> bool:
     """Return whether most names of several words end in a figure of the kind that stands below: a record is among them."""
-    ends = [name.split()[-1] if " " in name else "" for name in table.names]
+    ends = [name.split()[-1] if " " in name and name.split() else "" for name in table.names]
     taken = [_hold_against_below(table, k, end) == "like" for k, end in enumerate(ends) if end]
     return len(taken) > 1 and sum(taken) >= _MOSTLY * len(table.names)
 
