@@ -262,6 +262,9 @@ KINDS: dict[str, Callable[[random.Random, int], Column]] = {
 }  # fmt: skip
 
 
+_OPEN = ("first_and_rest", "all_but_last", "last_word", "first_word")
+
+
 def _lay_delimited(rows: Sequence[Cells], names: Cells, chance: random.Random) -> list[str]:
     mark = chance.choice([";", "\t", " | "])
     return [mark.join(row) for row in [names, *rows]]
@@ -278,9 +281,9 @@ def _lay_alone(rows: Sequence[Cells], names: Cells, chance: random.Random) -> li
 
 
 def make_tasks(number: int, seed: int) -> list[Task]:
-    """Return tasks, the kinds in turn."""
+    """Return tasks, the kinds in turn; those whose examples allow two rules come four times a round, a third of all."""
     chance = random.Random(seed)
-    kinds = [*KINDS]
+    kinds = [*KINDS, *_OPEN * 3]
     tasks = []
     for k in range(number):
         kind = kinds[k % len(kinds)]
