@@ -41,10 +41,8 @@ _ALL_ELSE = 500.0  # bits of leaving out all that an example does not name
 _PLAIN = 60.0  # bits of records that nothing says but their lines
 _JOINED = 1000.0  # bits of a record that is joined of more lines than it needs
 _SHOWN = 80  # characters of an example in a message
-_FEW, _NEAR = (
-    8,
-    30.0,
-)  # records that hardly tell which table is meant; bits that another may take more
+#: Records that hardly tell which table is meant, and bits that another may take more.
+_FEW, _NEAR = 8, 30.0
 _FAR = 1.3  # times the bits of plain lines that a way may take to be fitted
 _LINES = Split(delimiter=("none",), quote=("none",), heading="none", fields=1)
 

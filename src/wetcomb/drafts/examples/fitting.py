@@ -19,24 +19,14 @@ from wetcomb.drafts.examples.bases import Base, Rows, list_rows
 from wetcomb.drafts.examples.cuttings import Cutting, Prices, Span, Wanted, learn_cuttings
 from wetcomb.drafts.examples.example import Example
 from wetcomb.drafts.examples.making import Maker
-from wetcomb.drafts.examples.sources import (
-    FREE,
-    LACKING,
-    Piece,
-    Sources,
-    seat_cells,
-    seat_like,
-    write_cell,
-)
+from wetcomb.drafts.examples.seats import FREE, LACKING, seat_cells, seat_like
+from wetcomb.drafts.examples.sources import Piece, Sources, write_cell
 from wetcomb.steps.step import Step
 
 __all__ = ["Fitted", "fit"]
 
-_SEATS, _CUTTINGS, _COMBINED = (
-    4,
-    6,
-    24,
-)  # ways to seat an example, to cut a column, and all columns, that are followed
+#: Ways to seat an example, to cut a column, and to cut all columns, that are followed.
+_SEATS, _CUTTINGS, _COMBINED = 4, 6, 24
 _FARTHER = 12.0  # bits that another seat may take more
 _MOST_GAINED = 80.0  # bits, where a column gives way that is dearer than plain text
 _UNNAMED = 15.0  # bits of a column that is named, and that is not called so in the text

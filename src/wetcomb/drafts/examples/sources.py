@@ -2,36 +2,30 @@
 
 from __future__ import annotations
 
-import itertools
 import re
 from collections.abc import Iterator, Sequence
 from functools import cache
 from typing import Any, NamedTuple
 
-from wetcomb.combs.memory import make_table
-from wetcomb.core.errors import WetCombError
+from wetcomb.drafts.examples.conversions import find_written
 from wetcomb.match.letter_case import fold_case
 from wetcomb.steps.clean.marks import make_letters
-from wetcomb.steps.clean.options import LETTERS, Clean
-from wetcomb.steps.split.options import Split
+from wetcomb.steps.clean.options import LETTERS
 
 __all__ = [
-    "FREE", "LACKING", "Piece", "Source", "Sources", "list_sources", "seat_cells", "seat_like", "write_cell",
+    "MOST_PLACES", "Piece", "Source", "Sources", "count_torn", "list_sources", "say_otherwise", "write_cell",
 ]  # fmt: skip
 
-#: Where a stretch would be that an example leaves open, and one that its record lacks.
-FREE, LACKING = (-2, -2), (-1, -1)
-
-_BEAM, _MOST_PLACES = 10, 4
+MOST_PLACES = 4  # where one text stands in a value
 #: Bits to say where a cell comes from.
-_STRETCH, _TORN, _LETTERS, _CONVERTED, _JOINED, _LITERAL, _BACK = 8.0, 6.0, 4.0, 8.0, 16.0, 4.0, 6.0
-_OPEN = 3.0
+_STRETCH, _TORN, _LETTERS, _CONVERTED, _JOINED, _LITERAL = 8.0, 6.0, 4.0, 8.0, 16.0, 4.0
+_PIECE, _COLUMN = (
+    4.0,
+    4.0,
+)  # of each piece that is joined, and of each column that is looked at for more than one
 _LONGEST = 12  # letters of a word that is put in
 _TOKEN = re.compile(r"[^\W\d_]+|\d+")
 _DOTS = ".'’"
-_DAY = re.compile(r"\d{4}-\d\d-\d\d(?:[ T]\d\d:\d\d(?::\d\d)?)?")
-_PARTED = re.compile(r"\d{1,2}([./-])\d{1,2}\1(\d{4}|\d{2})(?!\d)")
-_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
 class Piece(NamedTuple):
@@ -64,124 +58,12 @@ class Source(NamedTuple):
     is_whole: bool = False
     bits: float = 0.0
 
+    def move(self, pieces: Sequence[Piece]) -> Source:
+        """Return the same of other stretches."""
+        return self._replace(pieces=tuple(pieces))
+
 
 Sources = tuple[Source, ...]
-
-
-def seat_cells(
-    cells: Sequence[str | None],
-    values: Sequence[str],
-    columns: Sequence[int | None] = (),
-    *,
-    may_add: bool = False,
-) -> list[tuple[Sources, float]]:
-    """Return how all cells of an example may come from one record, the likeliest first.
-
-    Cells come in the order of the record rather than in another, and no text is in two of them.
-
-    Parameters
-    ----------
-    columns : for each cell, the column in which it must stand whole, if it must
-    """
-    ways: list[tuple[Sources, float]] = [((), 0.0)]
-    for place, cell in enumerate(cells):
-        fixed = columns[place] if columns else None
-        if fixed is not None:
-            whole = Source((Piece(fixed, 0, len(values[fixed])),), is_whole=True)
-            found = [whole] if cell is None or cell == values[fixed] else []
-            found = found or [one for one in list_sources(cell or "", values, may_add=may_add) if {p.column for p in one.pieces} == {fixed}]  # fmt: skip
-        elif cell is None:
-            found = []
-        else:
-            found = list_sources(cell, values, may_add=may_add)
-        is_open = cell is None and fixed is None
-        longer = [
-            ((*taken, one), bits + one.bits + _BACK * _goes_back(taken, one))
-            for taken, bits in ways
-            for one in (_list_open(taken, values) if is_open else found)
-            if not _clashes(taken, one)
-        ]
-        ways = sorted(longer, key=lambda way: way[1])[:_BEAM]
-    return ways
-
-
-def seat_like(
-    template: Sources, cells: Sequence[str | None], values: Sequence[str]
-) -> Iterator[Sources]:
-    """Yield how the cells of another example may come from its record in the same way as those of one."""
-    choices = [
-        [*itertools.islice(_list_like(source, cell, values), _MOST_PLACES)]
-        for source, cell in zip(template, cells, strict=True)
-    ]
-    yield from itertools.islice(itertools.product(*choices), _BEAM)
-
-
-def _list_like(source: Source, cell: str | None, values: Sequence[str]) -> Iterator[Source]:
-    """Yield where a cell comes from in the same way as another one."""
-    columns = [piece.column for piece in source.pieces]
-    if cell is None or (not cell and not source.is_whole):
-        place = FREE if cell is None else LACKING
-        yield replace_pieces(source, [Piece(column, *place) for column in columns])
-        return
-    if source.is_whole:
-        value = values[columns[0]]
-        made = _convert(source.converted, source.written, value) if source.converted else say_otherwise(value, source.letters)  # fmt: skip
-        if " ".join(made.split()) == " ".join(cell.split()):
-            yield replace_pieces(source, [Piece(columns[0], 0, len(value))])
-        return
-    told = re.fullmatch("(.+?)".join(map(re.escape, source.literals)), cell, re.S)
-    if told is None:
-        return
-    found = [[*_find_like(text, values[column], source.letters)] for text, column in zip(told.groups(), columns, strict=True)]  # fmt: skip
-    for spans in itertools.product(*found):
-        pieces = [Piece(column, *span) for column, span in zip(columns, spans, strict=True)]
-        if write_cell(source, [values[p.column][p.start : p.end] for p in pieces]) == cell:
-            yield replace_pieces(source, pieces)
-
-
-def _find_like(text: str, value: str, letters: str) -> list[tuple[int, int]]:
-    """Return where a text stands in a value, whole words first."""
-    have, wanted = (fold_case(value), fold_case(text)) if letters else (value, text)
-    if len(have) != len(value):
-        return []
-    spans = [(found.start(), found.start() + len(text)) for found in re.finditer(f"(?={re.escape(wanted)})", have)]  # fmt: skip
-    return sorted(spans, key=lambda span: _is_torn(value, Piece(0, *span)))
-
-
-def replace_pieces(source: Source, pieces: Sequence[Piece]) -> Source:
-    """Return a source with other stretches."""
-    return source._replace(pieces=tuple(pieces))
-
-
-def _list_open(taken: Sources, values: Sequence[str]) -> Iterator[Source]:
-    """Yield what an open cell may be: the next value whole, or what follows the last stretch."""
-    last = taken[-1].pieces[-1] if taken and taken[-1].pieces else Piece(-1, 0, 0)
-    if last.column >= 0 and last.end < len(values[last.column]):
-        rest = values[last.column][last.end :]
-        for found in re.finditer(r"\w(?:[^,;|()\[\]]*\w)?", rest):
-            span = Piece(last.column, last.end + found.start(), last.end + found.end())
-            yield Source((span,), bits=_OPEN)
-            break
-    for column in range(last.column + 1, min(len(values), last.column + 3)):
-        head = re.match(r"\w(?:[^,;|()\[\]]*\w)?", values[column])
-        if head is not None and head.end() < len(values[column]):
-            yield Source((Piece(column, 0, head.end()),), bits=_OPEN + _STRETCH)
-    for column in range(last.column + 1, min(len(values), last.column + 4)):
-        whole = Piece(column, 0, len(values[column]))
-        yield Source((whole,), is_whole=True, bits=_OPEN * (column - last.column))
-
-
-def _clashes(taken: Sources, one: Source) -> bool:
-    mine = [piece for source in taken for piece in source.pieces]
-    return any(
-        a.column == b.column and ((a.start < b.end and b.start < a.end) or a.end - a.start == 0 == b.end - b.start)
-        for a in mine for b in one.pieces
-    )  # fmt: skip
-
-
-def _goes_back(taken: Sources, one: Source) -> bool:
-    before = [source.pieces[-1] for source in taken if source.pieces]
-    return bool(before and one.pieces and one.pieces[0] < before[-1])
 
 
 def write_cell(source: Source, texts: Sequence[str]) -> str:
@@ -209,7 +91,10 @@ def list_sources(cell: str, values: Sequence[str], *, may_add: bool = False) -> 
         return [Source((Piece(k, 0, 0),), is_whole=True) for k, value in enumerate(values) if not value]  # fmt: skip
     found = [*_list_whole(cell, values), *_list_stretches(cell, values)]
     if not found:
-        found = [*_list_converted(cell, values)]
+        for column, value in enumerate(values):
+            kind, written = find_written(cell, value)
+            if kind:
+                found.append(Source((Piece(column, 0, len(value)),), converted=kind, written=written, is_whole=True, bits=_CONVERTED))  # fmt: skip
     if not found:
         for column in range(len(values)):
             found += _join(cell, values, (column,), may_add=may_add)
@@ -229,18 +114,18 @@ def _list_stretches(cell: str, values: Sequence[str]) -> Iterator[Source]:
     for column, value in enumerate(values):
         places = [found.start() for found in re.finditer(re.escape(cell), value)]
         spans = [Piece(column, at, at + len(cell)) for at in places if len(value) > len(cell)]
-        for piece in sorted(spans, key=lambda one: _is_torn(value, one))[:_MOST_PLACES]:
-            yield Source((piece,), bits=_STRETCH + _TORN * _is_torn(value, piece))
+        for piece in sorted(spans, key=lambda one: count_torn(value, one))[:MOST_PLACES]:
+            yield Source((piece,), bits=_STRETCH + _TORN * count_torn(value, piece))
         folded = fold_case(value)
         if not places and len(folded) == len(value) and fold_case(cell) in folded:
             at = folded.find(fold_case(cell))
             piece, is_whole = Piece(column, at, at + len(cell)), len(cell) == len(value)
-            bits = _LETTERS + (0.0 if is_whole else _STRETCH + _TORN * _is_torn(value, piece))
+            bits = _LETTERS + (0.0 if is_whole else _STRETCH + _TORN * count_torn(value, piece))
             for rank, letters in enumerate(_list_letters(value[at : at + len(cell)], cell)):
                 yield Source((piece,), letters=letters, is_whole=is_whole, bits=bits + rank)
 
 
-def _is_torn(value: str, piece: Piece) -> int:
+def count_torn(value: str, piece: Piece) -> int:
     """Return at how many of its ends a stretch cuts a word or a figure."""
     return sum(
         0 < at < len(value)
@@ -259,44 +144,6 @@ def _edit(letters: str) -> Any:
 def _list_letters(text: str, wanted: str) -> list[str]:
     """Return in which ways a text is written otherwise to be another, the likelier first."""
     return [letters for letters in reversed(LETTERS) if say_otherwise(text, letters) == wanted]
-
-
-def _list_converted(cell: str, values: Sequence[str]) -> Iterator[Source]:
-    """Yield values that are a cell once they are read as a number or a date."""
-    kinds = [name for name, regex in (("date", _DAY), ("number", _NUMBER)) if regex.fullmatch(cell)]
-    for column, value in enumerate(values):
-        for kind in kinds if any(map(str.isdecimal, value)) and len(value) < 60 else ():
-            written = next((w for w in _list_written(kind, value) if _convert(kind, w, value) == cell), None)  # fmt: skip
-            if written is not None:
-                whole = Piece(column, 0, len(value))
-                yield Source(
-                    (whole,), converted=kind, written=written, is_whole=True, bits=_CONVERTED
-                )
-
-
-def _list_written(kind: str, value: str) -> Iterator[str]:
-    """Yield how a value may be written: a day that may be a month, both ways."""
-    found = _PARTED.match(value) if kind == "date" else None
-    if found is None:
-        yield value
-        return
-    mark, year = found[1], found[2] if len(found[2]) == 4 else "24"
-    for first, second in (("31", "12"), ("12", "31")):
-        yield f"{first}{mark}{second}{mark}{year}{value[found.end() :]}"
-
-
-@cache
-def _convert(kind: str, written: str, value: str) -> str:
-    """Return a value read as a number or date that is written like another; nothing if it is none."""
-    split = Split(delimiter=("none",), quote=("none",), heading="none", fields=1, names=("a",))
-    said = f"a={written}"
-    try:
-        table = make_table(
-            [split, (Clean(date=said) if kind == "date" else Clean(number=said))], value
-        )
-    except WetCombError:
-        return ""
-    return table.value(0, 0) or "" if not table.snags.n_records else ""
 
 
 def _join(
@@ -333,8 +180,9 @@ def _join(
     if said != cell and not letters:
         return
     n_literal = sum(sign.isalnum() for literal in literals for sign in literal)
-    bits = _JOINED + 4 * len(pieces) + _LITERAL * n_literal + _LETTERS * bool(letters)
-    yield Source(tuple(pieces), tuple(literals), letters, bits=bits + 4.0 * len(set(columns)) * (len(columns) > 1))  # fmt: skip
+    bits = _JOINED + _PIECE * len(pieces) + _LITERAL * n_literal + _LETTERS * bool(letters)
+    bits += _COLUMN * len(columns) * (len(columns) > 1)
+    yield Source(tuple(pieces), tuple(literals), letters, bits=bits)
 
 
 def _take_marks(pieces: list[Piece], literals: list[str], values: Sequence[str]) -> None:
