@@ -99,6 +99,7 @@ def test_glue_does_not_care_where_the_text_is_cut(
     for glue in (
         Glue(columns=("c", "a"), with_=" | ", as_="both", quote=quote),  # type: ignore[arg-type]
         Glue(each_a_line=True, with_="~~", skip_empty=True, quote=quote),  # type: ignore[arg-type]
+        Glue(columns=("c", "b"), with_="a", as_="as they stand", quote="loose"),
         Glue(columns=("b",), one_line=True, with_=" / ", quote=quote),  # type: ignore[arg-type]
     ):
         whole = [row for table in run([CUT, glue], lay(found))[0] for row in table.rows()]

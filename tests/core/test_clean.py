@@ -216,7 +216,8 @@ CHOICES = [
     {"one_space": True, "unquote": True}, {"carry": "a"}, {"drop_repeats": True, "ignore_case": True},
     {"missing": "nil", "letters": "b=upper"}, {"rename": "a=A", "without": "b"}, {"number": "a=1,5 EUR", "currency": "column"},
     {"replace": "a:a=zz", "strip": "a=z"}, {"carry": "a", "drop_repeats": True, "number": "a=1.234,5"},
-    {"letters": "a=upper", "take_out": "a=A"},
+    {"letters": "a=upper", "take_out": "a=A"}, {"replace": "a:{digits as d},{digits as e}={e}.{d}"},
+    {"replace": r"b:regex:^(?P<a>[^ ]*) *(?P<b>.*)$={b} {a}", "letters": "b=upper"},
 ]  # fmt: skip
 
 

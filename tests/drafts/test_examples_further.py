@@ -6,11 +6,14 @@ import json
 from pathlib import Path
 
 import pytest
-from benchmarks.tasks import make_tasks
+from benchmarks.tasks import Task, make_tasks
 
+from laws import blocks_of, check, run_comb
 from program import wetcomb
 from wetcomb import WetCombError, draft, load_comb, parse_comb, render_comb
 from wetcomb.combs.part import Part
+from wetcomb.core.report import Report
+from wetcomb.drafts.examples.example import Example
 
 KEEPERS = (
     "Keepers of the canal, June\n\n"
@@ -81,6 +84,44 @@ def test_the_same_example_gives_the_same_comb() -> None:
         example = " | ".join(task.rows[0])
         first, again = (draft(task.text, examples=[example], with_commands=False) for _ in "ab")
         assert (first.steps, first.doubts) == (again.steps, again.doubts)
+
+
+@pytest.mark.parametrize("task", make_tasks(12, 99), ids=lambda task: task.kind)
+def test_a_comb_by_example_keeps_the_ledger_wherever_the_text_is_cut(task: Task) -> None:
+    comb = draft(task.text, examples=[Example(tuple(task.rows[0]))], with_commands=False)
+    made = []
+    for size in (1 << 20, 37):
+        report = Report()
+        batches = [*run_comb(comb, blocks_of(task.text, size), report)]
+        check(batches, report, is_together=False, glue="\0")
+        tables = [batch.table for batch in batches if batch.table is not None]
+        made.append([row for table in tables for row in table.rows()])
+    assert made[0] == made[1]
+    assert task.rows[0] in [[value or "" for value in row] for row in made[0]]
+
+
+def test_what_a_rule_leaves_blank_further_down_is_doubted() -> None:
+    names = [f"Ada{'bcde'[k % 4]} Mar{'xyzw'[k % 4]}" for k in range(700)]
+    text = "No;Name\n" + "".join(
+        f"{k};{name}\n" for k, name in enumerate([*names, "Cher", "Bo Li"])
+    )
+    for example in ("0 | Adab | Marx", "0 | Marx", "Name=Marx"):
+        comb = draft(text, examples=[example])
+        (doubt,) = (one for one in comb.doubts if one.name == "example-odd")
+        assert doubt.lines == ((702, 702),)
+    comb = draft(text, examples=["0 | Marx, Adab"])
+    table = comb.run(text)
+    assert (table.rows()[-2], table.snags.records.tolist()) == (["700", "Cher"], [700])
+
+
+def test_two_columns_that_hold_the_same_are_asked_about() -> None:
+    text = "a;b;c\nAda;3;3\nBram;4;7\nCleo;5;9\nDov;6;8\n"
+    comb = draft(text, examples=["Ada | 3"])
+    (doubt,) = (one for one in comb.doubts if one.name == "example-open")
+    assert "Bram | 7" in doubt.said
+    settled = draft(text, examples=["Ada | 3", "Bram | 7"])
+    assert [row[1] for row in settled.run(text).rows()] == ["3", "7", "9", "8"]
+    assert not settled.doubts
 
 
 @pytest.mark.parametrize("text", ["", " \n\n", "\n"])

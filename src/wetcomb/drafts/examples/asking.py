@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from shlex import quote
 
+import numpy as np
+
 from wetcomb.core.doubts import Doubt
+from wetcomb.core.table import Table
 from wetcomb.drafts.examples.example import MARK, Example
 from wetcomb.drafts.examples.fitting import Fitted
 from wetcomb.drafts.telling import count_noun
 
-__all__ = ["ask"]
+__all__ = ["ask", "ask_beyond"]
 
 #: Bits that another rule may take more and be meant as well: in all; and where it is told as shortly.
 _CLOSE, _FAR, _AS_SHORT = 12.0, 90.0, 2.9
 _ELSEWHERE = 30.0  # in another table
+_SHOWN = 3  # lines that are told
 
 
 def ask(
@@ -47,6 +51,26 @@ def ask(
         said = f"{count_noun(best.n_odd, 'value')} that were cut by example lack a piece, or one is left over"
         doubts.append(Doubt("example-odd", said))
     return tuple(doubts)
+
+
+def ask_beyond(example: Example, rule: Fitted, head: Table, whole: Table) -> tuple[Doubt, ...]:
+    """Return the doubt that a rule cuts nothing out of records behind the lines that it was learnt from.
+
+    Parameters
+    ----------
+    head, whole : what it makes of those lines, and of all of the text
+    """
+    blank: set[int] = set()
+    for place, source in enumerate(rule.sources):
+        column = whole.names.index(example.names[place]) if example.names else place
+        if not source.is_whole and (head.ends > head.starts)[:, column].all():
+            blank |= {*np.flatnonzero(whole.ends[:, column] <= whole.starts[:, column]).tolist()}
+    if not blank:
+        return ()
+    firsts, lasts = whole.line_numbers(np.array(sorted(blank)))
+    said = f"{count_noun(len(blank), 'record')} behind the lines that the rule was learnt from lack what it cuts out"
+    lines = [*zip(firsts.tolist(), lasts.tolist(), strict=True)][:_SHOWN]
+    return (Doubt("example-odd", said, tuple(lines)),)
 
 
 def _may_be_meant(best: Fitted, other: Fitted, dearer: float) -> bool:

@@ -16,8 +16,9 @@ from msgspec.structs import replace
 from wetcomb.combs.comb import Comb
 from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import UsageError, WetCombError
+from wetcomb.core.table import Table
 from wetcomb.drafts.doubts.seen import Drafted
-from wetcomb.drafts.examples.asking import ask
+from wetcomb.drafts.examples.asking import ask, ask_beyond
 from wetcomb.drafts.examples.bases import Base, Rows, list_rows, make_base
 from wetcomb.drafts.examples.cuttings import Prices
 from wetcomb.drafts.examples.example import Example, check_examples
@@ -102,12 +103,15 @@ def draft_by_examples(whole: Whole, examples: Sequence[Example]) -> ByExample:
             written = choice.fitted.write(examples)
             made = None if written is None else _make(whole, choice.way, *written)
             if made is not None:
+                comb, drafted, head = made
+                beyond = ask_beyond(examples[0], choice.fitted, head, drafted.table)
                 others = [
                     (other.fitted, other.price - choice.price)
                     for other in choices
                     if _may_rival(choice, other)
                 ]
-                return ByExample(*made, ask(examples, choice.fitted, others))
+                doubts = (*ask(examples, choice.fitted, others), *beyond)
+                return ByExample(comb, drafted, doubts)
     raise _refuse(examples, bases)
 
 
@@ -163,8 +167,8 @@ def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) ->
 
 def _make(
     whole: Whole, way: Priced, steps: Sequence[Step], rows: Rows
-) -> tuple[Comb, Drafted] | None:
-    """Return the comb of a way with more steps over the whole text, and what it makes; None if that is other rows.
+) -> tuple[Comb, Drafted, Table] | None:
+    """Return the comb of a way with more steps over the whole text, what it makes, and what of the first lines; None if that is other rows.
 
     Parameters
     ----------
@@ -178,7 +182,8 @@ def _make(
         if table is not None and _leave_blank(list_rows(table)) == _leave_blank(rows):
             comb, drafted = whole.make_draft(priced)
             # what is left out, and how much easier it is to write down, was asked for
-            return comb, replace(drafted, rival=None, gain=None, has_stated_labels=True)
+            drafted = replace(drafted, rival=None, gain=None, has_stated_labels=True)
+            return comb, drafted, table
     return None
 
 

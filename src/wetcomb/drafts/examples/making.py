@@ -9,9 +9,9 @@ from wetcomb.core.table import Table
 from wetcomb.drafts.examples.bases import Base
 from wetcomb.drafts.examples.cuttings import Cutting
 from wetcomb.drafts.examples.example import Example
+from wetcomb.drafts.examples.patterns import find_pattern
 from wetcomb.drafts.examples.sources import Piece, Source, Sources
-from wetcomb.drafts.examples.writing import find_pattern, write_cutting
-from wetcomb.match.patterns import compile_pattern
+from wetcomb.drafts.examples.writing import write_cutting
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.clean.written import write_name
 from wetcomb.steps.glue.options import Glue
@@ -131,7 +131,6 @@ class Maker:
         new = source.literals[0] + "".join(f"{{{name}}}{text}" for name, text in zip(back, source.literals[1:], strict=True))  # fmt: skip
         if "=" in new or set("{}") & set("".join(source.literals)):
             return False
-        compile_pattern(pattern)
         self._clean.setdefault("replace", []).append(f"{write_name(self._base.table.names[column])}:{pattern}={new}")  # fmt: skip
         parts |= dict.fromkeys(source.pieces, self._base.table.names[column])
         return True
