@@ -82,6 +82,34 @@ def test_places_are_found_again() -> None:
         assert place.find(text) == wanted, place
 
 
+def test_what_is_told_more_shortly_costs_less() -> None:
+    told = [
+        Place("edge", "", 0, 1),
+        Place("mark", ",", 1, 0),
+        Place("mark", " ", 1, 0),
+        Place("mark", " ", -1, 0),
+        Place("mark", " ", 2, 0),
+        Place("mark", " ", -3, 0),
+        Place("word", "paid", 1, 1),
+        Place("count", "", 2, 0),
+        Place("count", "", -2, 0),
+    ]
+    bits = [place.bits for place in told]
+    assert bits == sorted(bits)
+    assert len(set(bits)) == len(bits)
+
+
+def test_stretches_that_lie_over_each_other_or_leave_text_between_are_odd() -> None:
+    values = ["ab, cd", "ef, gh", "ij kl, mn"]
+    best = learn_cuttings(values, [Wanted(0, ((0, 2), (4, 6)))], Prices(Tokens(values)))[0]
+    assert [values[2][slice(*span)] for span in best.spans[2] if span] == ["ij kl", "mn"]
+    assert (best.n_odd, best.odd) == (0, 0.0)
+    rest = learn_cuttings(values, [Wanted(0, ((0, 2), (4, 6)))], Prices(Tokens(values)))[1:]
+    lost = [one for one in rest if one.spans[2] == ((0, 2), (7, 9))]
+    assert all(one.n_odd == 1 and one.odd > 0 for one in lost)
+    assert lost
+
+
 def test_where_a_cell_comes_from() -> None:
     cases = [
         ("Ada Marsh", ["LK-7", "Marsh, Ada"], ("", " ", ""), ""),

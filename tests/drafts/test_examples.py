@@ -63,6 +63,8 @@ GIVEN = {
     "the other order": (["@2 = Marsh, Ada", "@4 = van Dyke, Jan"], ["van Dyke, Jan"], ["Lind, Mary-Ann"]),
     "a record that lacks a piece": (["Orrin | Top", "@4 = Sallow | "], ["Sallow", ""], ["Orrin", "Quay"]),
     "a cell left open": (["1 | ? | Top"], ["3", "Jan van Dyke", ""], ["5", "Mary-Ann Lind", "Quay"]),
+    "open in one of two examples": (["1 | Ada | Marsh", "@4 = 3 | Jan van | ?"], ["3", "Jan van", "Dyke"], ["5", "Mary-Ann", "Lind"]),
+    "lacking in the first": (["Jan van Dyke | Sallow | ", "@2 = Ada Marsh | Orrin | Top"], ["Jan van Dyke", "Sallow", ""], ["Mary-Ann Lind", "Orrin", "Quay"]),
     "columns put together": (["Ada Marsh, 1"], ["Jan van Dyke, 3"], ["Mary-Ann Lind, 5"]),
     "capitals": (["MARSH | 1", "@4 = VAN DYKE | 3"], ["VAN DYKE", "3"], ["LIND", "5"]),
     "words put in, said twice": (["berth 1 | Ada Marsh", "berth 2 | Bram Oake"], ["berth 3", "Jan van Dyke"], ["berth 5", "Mary-Ann Lind"]),

@@ -103,7 +103,7 @@ def find_kinds(value: str) -> str:
         "9" if sign.isdecimal()
         else "_" if sign.isspace()
         else "A" if sign.isupper()
-        else "a" if sign.isalpha() or sign.isalnum()
+        else "a" if sign.isalnum()
         else "-" if sign in "-'’"
         else "."
         for sign in value
