@@ -114,6 +114,21 @@ def test_what_a_rule_leaves_blank_further_down_is_doubted() -> None:
     assert (table.rows()[-2], table.snags.records.tolist()) == (["700", "Cher"], [700])
 
 
+def test_what_is_told_by_marks_is_not_asked_about() -> None:
+    streets = ["12 Mill Lane", "7 Coal Quay", "101 Long Acre", "3 High Row", "9 Lock Row", "14 Weir Road"]  # fmt: skip
+    towns = ["Orrin", "Halden", "Sallow Reach", "Mere", "Low Weir", "Orrin"]
+    text = "".join(f"{a}, {b}\n" for a, b in zip(streets, towns, strict=True))
+    comb = draft(text, examples=["12 Mill Lane | Orrin"])
+    assert [row[1] for row in comb.run(text).rows()] == towns
+    assert "example-open" not in [doubt.name for doubt in comb.doubts]
+
+
+def test_what_is_lacking_among_the_first_lines_is_no_doubt_further_down() -> None:
+    bare = "".join(f"{k};Ada Marsh;Orrin{' (Top)' * (k % 9 > 0)}\n" for k in range(1, 500))
+    comb = draft("No;Keeper;Berth\n" + bare, examples=["1 | Ada Marsh | Orrin | Top"])
+    assert all("behind the lines" not in doubt.said for doubt in comb.doubts)
+
+
 def test_two_columns_that_hold_the_same_are_asked_about() -> None:
     text = "a;b;c\nAda;3;3\nBram;4;7\nCleo;5;9\nDov;6;8\n"
     comb = draft(text, examples=["Ada | 3"])

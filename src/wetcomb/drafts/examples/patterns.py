@@ -51,8 +51,11 @@ def find_pattern(
         [value[span[0] : span[1]] if span else "" for span in each] if any(each) else None
         for value, each in zip(values, spans, strict=True)
     ]
-    told = list_gaps(value, own), [value[a:b] for a, b in own], own[-1][1] == len(value)
-    tried = (*_list_worded(*told[:2], names, lacks, texts, gaps), *_list_regexes(*told, lacks, texts, gaps))  # fmt: skip
+    beside, said = list_gaps(value, own), [value[a:b] for a, b in own]
+    tried = itertools.chain(
+        _list_worded(beside, said, names, lacks, texts, gaps),
+        _list_regexes(beside, said, lacks, texts, gaps),
+    )
     for pattern in tried:
         if pattern.startswith(_REGEX) and not _may_find(pattern, values, wanted):
             continue
@@ -158,7 +161,6 @@ def _word_gap(gap: str, *, is_first: bool, is_last: bool, is_same: bool) -> list
 def _list_regexes(
     gaps: Sequence[str],
     said: Sequence[str],
-    is_end: bool,
     lacks: Sequence[bool],
     texts: Sequence[set[str]],
     all_gaps: Sequence[set[str]],
@@ -167,7 +169,7 @@ def _list_regexes(
     choices: list[list[str]] = []
     for k, text in enumerate(said):
         behind = gaps[k + 1].lstrip()[:1]
-        bodies = _list_bodies(text, behind, is_end=is_end and k == len(said) - 1)
+        bodies = _list_bodies(text, behind, is_end=k == len(said) - 1 and not gaps[-1])
         bodies = [body for body in bodies if all(re.fullmatch(body, one) for one in texts[k])]
         before = _list_before(gaps[k], is_first=k == 0)
         before = [gap for gap in before if all(re.fullmatch(gap, one) for one in all_gaps[k])]

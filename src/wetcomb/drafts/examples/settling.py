@@ -78,7 +78,8 @@ def settle_column_example(split: Split, table: Table) -> Settled:
             steps = [*written[0]]
             others = [(other, other.bits - rule.bits) for other in found]
             doubts = ask(examples, rule, others)
-            return steps, [tell_rule(steps)], tuple(_settle_by(doubt, split, rule, place) for doubt in doubts)  # fmt: skip
+            # its command would name a line, where an example of a column names the value
+            return steps, [tell_rule(steps)], tuple(replace(one, command="") for one in doubts)
     said = split.example[0]
     raise UsageError(
         f"--example {said!r}: no rule was found that gives {'all examples' if len(examples) > 1 else 'it'}; each part must stand in the value, in a way that an option could say"
@@ -110,8 +111,3 @@ def _name(split: Split, name: str, number: int) -> tuple[str, ...]:
     if split.names:
         return tuple(split.names)
     return ((name,) if number == 1 else tuple(f"{name}-{k + 1}" for k in range(number)))  # fmt: skip
-
-
-def _settle_by(doubt: Doubt, split: Split, rule: Any, place: int) -> Doubt:
-    """Return a doubt whose command is left out: of a column, the value stands where a line would."""
-    return replace(doubt, command="")
