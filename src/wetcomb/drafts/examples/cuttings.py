@@ -8,10 +8,12 @@ the new columns and of the rule; the ways that differ are what may have to be as
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
-from functools import lru_cache
+from bisect import insort
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import cache, lru_cache
 from itertools import pairwise
-from typing import Any, Literal, NamedTuple
+from operator import itemgetter
+from typing import Any, Literal, NamedTuple, TypeVar
 
 from wetcomb.drafts.examples.places import (
     Place,
@@ -26,6 +28,7 @@ from wetcomb.drafts.pricing.tokens import TOKEN, Tokens
 
 __all__ = ["Cutting", "Prices", "Span", "Wanted", "learn_cuttings"]
 
+_T = TypeVar("_T")
 Span = tuple[int, int] | None  # None where a value has no such stretch
 
 _BEAM, _WIDE = 14, 60  # ways that are kept for each stretch and in the end, and for all together
@@ -54,6 +57,7 @@ class Prices:
         self._tokens, self._columns = tokens, ColumnPrices(tokens)
         self._sums: dict[str, list[float]] = {}
         self.known: dict[object, list[Cutting]] = {}
+        self.ones: dict[object, list[_One]] = {}
 
     def tell_raw(self, value: str, start: int, end: int) -> float:
         """Return the bits of a stretch of a value as plain text; of a token that it cuts, its share."""
@@ -115,24 +119,56 @@ def learn_cuttings(
     """
     key = tuple(values), tuple(wanted)
     if key not in prices.known:
-        prices.known[key] = _learn(values, wanted, prices)
+        prices.known[key] = _learn(key[0], wanted, prices)
     return prices.known[key]
 
 
-def _learn(values: Sequence[str], wanted: Sequence[Wanted], prices: Prices) -> list[Cutting]:
+def _learn(values: tuple[str, ...], wanted: Sequence[Wanted], prices: Prices) -> list[Cutting]:
     number = len(wanted[0].spans)
     ways: list[tuple[tuple[_One, ...], float]] = [((), 0.0)]
     for piece in range(number):
-        one_wanted = [(one.row, one.spans[piece]) for one in wanted]
-        found = _learn_one(values, one_wanted, prices)
+        one_wanted = tuple((one.row, one.spans[piece]) for one in wanted)
+        found = prices.ones.get((values, one_wanted))
+        if found is None:
+            found = prices.ones[values, one_wanted] = _learn_one(values, one_wanted, prices)
         longer = [((*taken, one), bits + one.bits) for taken, bits in ways for one in found]
         near = sorted(longer, key=lambda way: way[1])[: 2 * _WIDE]
-        ways = sorted(near, key=lambda way: way[1] + _count_overlaps(way[0]) * _OVERLAP)[:_WIDE]
+        overlapping = ((way[1] + _count_overlaps(way[0]) * _OVERLAP, way) for way in near)
+        ways = [way for _, way in _keep_best(overlapping, (way[1] for way in near), _WIDE)]
+    ways.sort(key=lambda way: way[1])
     marks, bare = _find_marks(values, wanted), _find_bare(values, wanted)
-    made = [_put_together(values, taken, bits, marks, bare) for taken, bits in ways]
-    best = sorted(made, key=lambda cutting: cutting.bits)[:_BEAM]
-    priced = [one._replace(bits=one.bits + _price_left(values, one.spans, prices)) for one in best]
+
+    @cache
+    def tell_odd(row: int, spans: tuple[Span, ...]) -> tuple[float, bool]:
+        return _price_cut(values[row], spans, marks, bare)
+
+    made = (_put_together(taken, bits, tell_odd) for taken, bits in ways)
+    best = _keep_best(
+        ((cutting.bits, cutting) for cutting in made), (bits for _, bits in ways), _BEAM
+    )
+    priced = [
+        one._replace(bits=one.bits + _price_left(values, one.spans, prices)) for _, one in best
+    ]
     return sorted(priced, key=lambda cutting: cutting.bits)
+
+
+def _keep_best(
+    priced: Iterator[tuple[float, _T]], least: Iterable[float], most: int
+) -> list[tuple[float, _T]]:
+    """Return the cheapest, the first of those alike; what cannot be among them is not priced.
+
+    Parameters
+    ----------
+    priced : each with its price, worked out as it is asked for
+    least : of each, what its price is not below; in ascending order
+    """
+    kept: list[tuple[float, _T]] = []
+    for bound in least:
+        if len(kept) == most and bound >= kept[-1][0]:
+            break
+        insort(kept, next(priced), key=itemgetter(0))
+        del kept[most:]
+    return kept
 
 
 def _learn_one(
@@ -153,9 +189,14 @@ def _learn_one(
         begins.setdefault(seats, place)
     found: dict[tuple[Span, ...], float] = {}
     bracketed: set[tuple[Span, ...]] = set()
+    fixed = {end: tuple(_seat_end(v, end, 0) for v in values) for end in ends if not end.is_from_start}  # fmt: skip
     for seats, place in itertools.islice(begins.items(), _STARTS):
         for end in ends:
-            spans = tuple(_take(v, start, end) for v, start in zip(values, seats, strict=True))
+            stops = fixed.get(end) or [_seat_end(v, end, max(0, start)) for v, start in zip(values, seats, strict=True)]  # fmt: skip
+            spans = tuple(
+                (start, stop) if 0 <= start < stop else None
+                for start, stop in zip(seats, stops, strict=True)
+            )
             if not any(spans[row] for row in lacking):
                 found[spans] = min(found.get(spans, 1e9), place.bits + end.bits)
                 if end.kind == "next" and BRACKETS.get(place.text) == end.text:
@@ -228,17 +269,17 @@ def _price_torn(value: str, span: Span) -> float:
     return bits
 
 
-def _take(value: str, start: int, place: Place) -> Span:
-    if start < 0 or not value:
-        return None
+def _seat_end(value: str, place: Place, start: int) -> int:
+    """Return where a stretch that begins at `start` ends, -1 for nowhere."""
     end = place.find(value, start)
-    end = seat_end(value, end) if end >= 0 else -1
-    return (start, end) if end > start else None
+    return seat_end(value, end) if end >= 0 else -1
 
 
 def _count_overlaps(taken: Sequence[_One]) -> int:
     """Return in how many values the last stretch lies over one before it."""
     *before, last = taken
+    if not before:
+        return 0
     return sum(
         any(_overlap(one.spans[row], span) for one in before)
         for row, span in enumerate(last.spans)
@@ -289,35 +330,43 @@ def _find_marks(values: Sequence[str], wanted: Sequence[Wanted]) -> list[str]:
 
 
 def _put_together(
-    values: Sequence[str],
     taken: Sequence[_One],
     bits: float,
-    marks: Sequence[str],
-    bare: Sequence[bool],
+    tell_odd: Callable[[int, tuple[Span, ...]], tuple[float, bool]],
 ) -> Cutting:
     """Return several stretches as one way, with what speaks against it.
+
+    Parameters
+    ----------
+    tell_odd : tells of a value and its stretches
+    """
+    rows = tuple(zip(*(one.spans for one in taken), strict=True))
+    each = [tell_odd(row, spans) for row, spans in enumerate(rows)]
+    odd = sum(one for one, _ in each)
+    rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
+    return Cutting(rows, bits + odd, rule, before + odd, sum(is_odd for _, is_odd in each))
+
+
+def _price_cut(
+    value: str, spans: Sequence[Span], marks: Sequence[str], bare: Sequence[bool]
+) -> tuple[float, bool]:
+    """Return the bits of what is odd about the stretches of one value together, and whether it is to be told.
 
     Parameters
     ----------
     marks : for each stretch, those that it should not hold
     bare : which gaps of the examples hold no letter and no digit
     """
-    rows = tuple(zip(*(one.spans for one in taken), strict=True))
-    n_odd, odd = 0, 0.0
-    for value, spans in zip(values, rows, strict=True):
-        real = sorted(filter(None, spans))
-        overlaps = any(a[1] > b[0] for a, b in pairwise(real))
-        lost = 0 if overlaps else _count_lost(value, spans, bare)
-        is_uncut = bool(value) and not real
-        odd += _OVERLAP * overlaps + _LOST * lost
-        holds = sum(
-            span is not None and any(mark in own for mark in value[span[0] : span[1]])
-            for span, own in zip(spans, marks, strict=True)
-        )
-        odd += _HOLDS * holds
-        n_odd += overlaps or lost > 0 or is_uncut or holds > 0
-    rule, before = sum(one.rule for one in taken), sum(one.odd for one in taken)
-    return Cutting(rows, bits + odd, rule, before + odd, n_odd)
+    real = sorted(filter(None, spans))
+    overlaps = any(a[1] > b[0] for a, b in pairwise(real))
+    lost = 0 if overlaps else _count_lost(value, spans, bare)
+    holds = sum(
+        span is not None and any(mark in own for mark in value[span[0] : span[1]])
+        for span, own in zip(spans, marks, strict=True)
+    )
+    is_uncut = bool(value) and not real
+    odd = _OVERLAP * overlaps + _LOST * lost + _HOLDS * holds
+    return odd, overlaps or lost > 0 or is_uncut or holds > 0
 
 
 def _price_left(values: Sequence[str], rows: Sequence[tuple[Span, ...]], prices: Prices) -> float:

@@ -69,6 +69,11 @@ class Place(NamedTuple):
             base -= _DRAWN  # a mark that is drawn parts more surely than a blank
         return base + _NTH * math.log2(abs(self.nth)) + _FROM_END * (self.nth < 0)
 
+    @property
+    def is_from_start(self) -> bool:
+        """Whether it goes by where the stretch begins."""
+        return self.kind in ("size", "next", "until", "same")
+
     def find(self, value: str, start: int = 0) -> int:
         """Return where it is in a value, -1 where there is none.
 
