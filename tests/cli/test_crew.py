@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from wetcomb.cli.main import main
 from wetcomb.files import source
-from wetcomb.jobs import crew, helpers
+from wetcomb.jobs import crew, helpers, shares
 from wetcomb.jobs.desk import Desk
 
 LINES = [
@@ -48,10 +48,11 @@ class _Here(Executor):
 def small(monkeypatch: pytest.MonkeyPatch) -> None:
     """Make a text of a few lines a long one."""
     monkeypatch.setattr(helpers, "_LONG", 0)
-    monkeypatch.setattr(crew, "_SHARE", 60)
-    monkeypatch.setattr(crew, "_FIRST_SHARE", 60)
-    monkeypatch.setattr(crew, "_PROBE", 30)
-    monkeypatch.setattr(crew, "_WINDOW", 40)
+    monkeypatch.setattr(crew, "SHARE", 60)
+    monkeypatch.setattr(shares, "SHARE", 60)
+    monkeypatch.setattr(crew, "FIRST_SHARE", 60)
+    monkeypatch.setattr(shares, "_PROBE", 30)
+    monkeypatch.setattr(shares, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)
     monkeypatch.setattr("wetcomb.steps.realign.advice_sample._MOST", 5)
     monkeypatch.setattr("wetcomb.jobs.desk._SIZE", 70)
@@ -166,7 +167,7 @@ def test_helpers_go_with_the_one_that_began_them(tmp_path: Path, how: signal.Sig
     ],
 )
 def test_shares_end_where_a_record_is_likely_to(window: bytes, begins: bytes) -> None:
-    assert window[crew.find_record_end(window) :].startswith(begins)
+    assert window[shares.find_record_end(window) :].startswith(begins)
 
 
 def test_processes_are_counted_from_one(tmp_path: Path, capsys: Any) -> None:

@@ -1,10 +1,7 @@
 """One long text combed by several processes, its shares put together in order.
 
-A text is cut into shares at line ends that look like the ends of records. A share is combed
-as if a record began with it; it counts only if the share before it ended just there, which
-is known once that one is done. Where it did not (a line break inside quotes was taken for
-the end of a record) the share is combed again from where the one before it ended. So the
-answer is the one of a single process, and the processes only save time.
+A share counts only if the one before it ended just where it begins (`shares`). So the answer is the
+one of a single process, and the processes only save time.
 """
 
 from __future__ import annotations
@@ -15,35 +12,31 @@ from concurrent.futures import Future
 from typing import TYPE_CHECKING, NamedTuple
 
 from wetcomb.combs.engine import StepsRun
-from wetcomb.combs.part import Stretch
-from wetcomb.core.errors import BrokenPromise, WetCombError
+from wetcomb.core.batch import Batch
+from wetcomb.core.errors import BrokenPromise
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
 from wetcomb.core.text import count_line_ends
 from wetcomb.files.columns import Layout
-from wetcomb.files.source import BLOCK_SIZE, Source
+from wetcomb.files.source import Source
 from wetcomb.jobs.desk import Desk
 from wetcomb.jobs.helpers import become_helper
 from wetcomb.jobs.outputs import Outputs
+from wetcomb.jobs.shares import (
+    FIRST_SHARE,
+    SHARE,
+    Share,
+    comb_share,
+    find_last_record,
+    find_share_end,
+)
 
 if TYPE_CHECKING:
     from concurrent.futures import ProcessPoolExecutor
 
 __all__ = ["Crew"]
 
-_SHARE = 2 * BLOCK_SIZE
-_FIRST_SHARE = BLOCK_SIZE // 16  # it tells the heading, and nothing else is done meanwhile
-_WINDOW = 1 << 16  # bytes that are searched for the end of a record
-_PROBE = 1 << 14  # bytes before a share's end that are searched for its last record
 _MOST_WAITING = 8  # shares in hand, done or not, before this process waits
-
-
-class _Share(NamedTuple):
-    """A stretch of the source: bytes from `start` to `end`, and the line it begins on."""
-
-    start: int
-    end: int
-    line: int
 
 
 class _Done(NamedTuple):
@@ -101,7 +94,7 @@ class Crew:
                     else:
                         self._discard(future)
                         line = self._report.lines - before + 1
-                        made = self.comb(_Share(end, share.end, line), done.state)
+                        made = self.comb(Share(end, share.end, line), done.state)
                     if made.end is None:
                         continue  # to be combed again with the next share
                     done = made
@@ -116,10 +109,10 @@ class Crew:
             raise BrokenPromise(f"{self._source.size - end} bytes at the end were not read")
 
     def _hand_out(
-        self, shares: Iterator[_Share], helpers: ProcessPoolExecutor
-    ) -> Iterator[tuple[_Share, Future[_Done]]]:
+        self, shares: Iterator[Share], helpers: ProcessPoolExecutor
+    ) -> Iterator[tuple[Share, Future[_Done]]]:
         """Yield the shares in order, each with what comes of it; this process takes its part."""
-        waiting: deque[tuple[_Share, Future[_Done]]] = deque()
+        waiting: deque[tuple[Share, Future[_Done]]] = deque()
         while True:
             while sum(not future.done() for _, future in waiting) <= self._n_helpers:
                 share = next(shares, None)
@@ -133,7 +126,7 @@ class Crew:
             while waiting and (waiting[0][1].done() or len(waiting) > _MOST_WAITING):
                 yield waiting.popleft()
 
-    def _comb_now(self, share: _Share) -> Future[_Done]:
+    def _comb_now(self, share: Share) -> Future[_Done]:
         """Comb a share in this process; what goes wrong counts only if the share does."""
         future: Future[_Done] = Future()
         try:
@@ -155,27 +148,26 @@ class Crew:
         self._outputs.ledger.add(done.written)
         return done.end
 
-    def comb(self, share: _Share, state: tuple[bool, ...]) -> _Done:
+    def comb(self, share: Share, state: tuple[bool, ...]) -> _Done:
         """Comb a share; a record that it only begins is left to the next."""
-        run, source, renderer = self._run, self._source, self._outputs.renderer
+        renderer, rendered = self._outputs.renderer, list[list[bytes]]()
         report = Report(source=self._report.source, keep_moves=self._report.keep_moves)
-        run.start_at(share.line, report, state)
-        run.give_counts()
-        is_last = share.end == source.size
-        rendered = [
-            renderer.render(batch, self._layout, source.name)
-            for block, is_end in source.read_stretch(share.start, share.end)
-            for batch in run.take(Stretch(block, True, is_last and is_end))
-        ]
-        parts = [b"".join(output) for output in zip(*rendered, strict=True)]
-        n_left, counts = run.give_back(), run.give_counts()
-        if n_left is None:
-            return _Done([], report, counts, renderer.take_ledger(), None, ())
-        run.finish()
-        end = share.end - n_left
-        return _Done(parts, report, counts, renderer.take_ledger(), end, run.state)
 
-    def help(self, share: _Share, place: int | None) -> _Done:
+        def take(batch: Batch) -> None:
+            rendered.append(renderer.render(batch, self._layout, self._source.name))
+
+        combed = comb_share(self._run, self._source, share, state, report, take)
+        parts = [b"".join(output) for output in zip(*rendered, strict=True)]
+        return _Done(
+            parts if combed.end is not None else [],
+            report,
+            combed.counts,
+            renderer.take_ledger(),
+            combed.end,
+            combed.state,
+        )
+
+    def help(self, share: Share, place: int | None) -> _Done:
         """Comb a share as a helper does, who knows of the one before it what is likely."""
         done = self.comb(share, self._state)
         sizes = None if place is None else self._desk.lay(place, done.parts)
@@ -200,36 +192,22 @@ class Crew:
         if not future.cancelled() and not future.exception():
             self._fetch(future.result())
 
-    def _list_shares(self) -> Iterator[_Share]:
+    def _list_shares(self) -> Iterator[Share]:
         """Yield the shares of the source in order; the last ends with it.
 
         Where only the record behind tells where one ends, a share begins with the record that
         the one before it cannot end.
         """
-        source, line, size = self._source, 1, _FIRST_SHARE
+        source, line, size = self._source, 1, FIRST_SHARE
         start = len(source.encoding.mark)
         while start < source.size:
-            end, size = find_share_end(source, start + size), _SHARE
-            yield _Share(start, end, line)
-            behind = self._find_last_record(end) if end < source.size else end
+            end, size = find_share_end(source, start + size), SHARE
+            yield Share(start, end, line)
+            behind = end
+            if end < source.size and self._report.names:
+                behind = find_last_record(self._run, source, end, self._state)
             line += count_line_ends(source.read_bytes(start, behind))
             start = behind
-
-    def _find_last_record(self, end: int) -> int:
-        """Return where the record begins that is not ended yet at some place, as far as can be told."""
-        if not (self._run.needs_next and self._report.names):
-            return end
-        begin = max(len(self._source.encoding.mark), end - _PROBE)
-        window = self._source.read_bytes(begin, end)
-        begin += window.find(b"\n") + 1
-        self._run.start_at(1, Report(), self._state)
-        try:
-            for block, _ in self._source.read_stretch(begin, end):
-                for _ in self._run.take(Stretch(block, True, False)):
-                    pass
-        except WetCombError:  # it is told where it counts
-            return end
-        return end - (self._run.give_back() or 0)
 
 
 _crew: Crew | None = None
@@ -242,38 +220,6 @@ def _begin_helper(crew: Crew) -> None:
     become_helper()
 
 
-def _help(share: _Share, place: int | None) -> _Done:
+def _help(share: Share, place: int | None) -> _Done:
     assert _crew is not None
     return _crew.help(share, place)
-
-
-def find_share_end(source: Source, end: int) -> int:
-    """Return a place at or behind another where a record is likely to end, or the source does."""
-    while end < source.size:
-        place = find_record_end(source.read_bytes(end, min(end + _WINDOW, source.size)))
-        if place:
-            return end + place
-        end += _SHARE
-    return source.size
-
-
-def find_record_end(window: bytes) -> int:
-    """Return where a line ends that is likely to end a record; 0 where none is in sight.
-
-    A line without quote marks beside one with as many commas and the like is one by itself
-    more often than a line inside quotes; without any such lines the first line end will do.
-    """
-    lines = window.split(b"\n")[1:-1]
-    if not lines:
-        return window.rfind(b"\n") + 1
-    sizes = [
-        -1 if b'"' in line or b"'" in line else sum(map(line.count, (b",", b";", b"\t", b"|")))
-        for line in lines
-    ]
-    most = max(sizes)
-    place = window.index(b"\n") + 1
-    for before, after, line in zip(sizes, sizes[1:], lines, strict=False):
-        place += len(line) + 1
-        if before == after == most >= 0:
-            return place
-    return window.index(b"\n") + 1
