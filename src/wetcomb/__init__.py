@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from wetcomb.core.table import Table
     from wetcomb.drafts.calls import clean, glue, pull, realign, split, unwrap, wash
     from wetcomb.drafts.draft import draft
+    from wetcomb.jobs.cluster.calls import Many, run_many
     from wetcomb.steps.clean.options import Clean
     from wetcomb.steps.glue.options import Glue
     from wetcomb.steps.pull.options import Pull
@@ -64,6 +65,8 @@ _HOMES = {
     "draft": "drafts.draft",
     "load_comb": "combs.toml",
     "parse_comb": "combs.toml",
+    "Many": "jobs.cluster.calls",
+    "run_many": "jobs.cluster.calls",
     "render_comb": "combs.toml",
 }
 
@@ -75,6 +78,7 @@ __all__ = [
     "Fits",
     "Glue",
     "InputError",
+    "Many",
     "OutputError",
     "Pull",
     "Realign",
@@ -92,6 +96,7 @@ __all__ = [
     "pull",
     "realign",
     "render_comb",
+    "run_many",
     "split",
     "unwrap",
     "wash",

@@ -40,6 +40,7 @@ CSV in a pipe.
   wetcomb rebuild notices.txt -o notices.csv
   wetcomb rebuild next.txt --comb notices.comb.toml -o next.csv
   wetcomb rebuild *.txt --comb notices.comb.toml -o tables/
+  wetcomb rebuild 'mails/*.eml' --comb mails.comb.toml --cluster local:4 -o parts/
 """
 
 
@@ -73,11 +74,35 @@ def add_options(parser: Parser) -> None:
     )
     add_job_options(parser, is_step=False)
     add_hints(parser)
+    many = parser.add_argument_group("more text than one machine is for")
+    many.add_argument(
+        "--cluster",
+        metavar="ADDRESS",
+        default="",
+        help="have the workers of a Dask scheduler comb the texts, a long one in shares; local:4 starts four for this run; the table comes in parts (tcp://10.0.0.5:8786)",
+    )
+    many.add_argument(
+        "--inputs-from",
+        type=Path,
+        metavar="FILE",
+        help="also read the texts that a file lists, one path or pattern a line (texts.txt)",
+    )
+    many.add_argument(
+        "--part-size",
+        type=int,
+        metavar="MIB",
+        help="how much text a part is made of, with --cluster (32)",
+    )
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Run this command; return the exit status."""
     from wetcomb.jobs.job import Job, open_sources, run_job
+
+    if arguments.cluster and arguments.comb is None:
+        raise UsageError("--cluster runs a comb that is settled, the same for all texts; draft one first (wetcomb draft TEXT -o my.comb.toml), then give --comb my.comb.toml")  # fmt: skip
+    if arguments.inputs_from is not None and not arguments.cluster:
+        _add_listed(arguments)
 
     given = read_step_options(Split, arguments)
     examples = read_all_examples(arguments, given)
@@ -126,6 +151,13 @@ def run(arguments: argparse.Namespace) -> int:
         return run_job(Job(settings, sources, comb, notes=comb.notes, next_command=next_command))
 
 
+def _add_listed(arguments: argparse.Namespace) -> None:
+    """Add the texts that a file lists to those that were named."""
+    from wetcomb.jobs.cluster.inputs import list_texts, read_list
+
+    arguments.inputs += [text.name for text in list_texts(read_list(arguments.inputs_from))]
+
+
 def _stop(comb: Comb, settings: JobSettings, number: int | None) -> tuple[Comb, JobSettings]:
     """Return a comb of its first steps only, all where no number is given."""
     if number is None:
@@ -152,6 +184,8 @@ def _run_comb(arguments: argparse.Namespace) -> int:
     comb = load_comb(arguments.comb).hold(arguments.must)
     arguments.encoding = arguments.encoding or comb.encoding
     settings = read_settings(arguments)
+    if settings.cluster:
+        return _run_on_cluster(arguments, settings, comb)
     if settings.folder is not None:
         comb, settings = _stop(comb, settings, arguments.stop_after)
         return _run_many(arguments, settings, comb, [f"by {arguments.comb}"])
@@ -175,6 +209,16 @@ def _run_many(
     from wetcomb.jobs.many import ManyJob, run_many
 
     return run_many(ManyJob(settings, comb, not arguments.unchecked, notes))
+
+
+def _run_on_cluster(arguments: argparse.Namespace, settings: JobSettings, comb: Comb) -> int:
+    """Run over all inputs on a cluster; return the exit status."""
+    from wetcomb import __version__
+    from wetcomb.jobs.cluster.job import ClusterJob, run_on_cluster
+
+    comb, settings = _stop(comb, settings, arguments.stop_after)
+    job = ClusterJob(settings, comb, __version__, is_checked=not arguments.unchecked)
+    return run_on_cluster(job, settings.cluster, [f"by {arguments.comb}"])
 
 
 def _tell_misfit(misfit: str, comb: Path) -> int:

@@ -254,6 +254,8 @@ def find_inputs(arguments: argparse.Namespace) -> list[str]:
     UsageError : nothing was named and standard input is a terminal, or one is named twice
     """
     inputs: list[str] = arguments.inputs
+    if not inputs and getattr(arguments, "inputs_from", None) is not None:
+        return []
     if not inputs:
         if sys.stdin is None or sys.stdin.isatty():
             raise UsageError(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from hashlib import sha256
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from msgspec.structs import replace
@@ -16,6 +17,9 @@ from wetcomb.core.errors import CombError
 from wetcomb.core.table import Table
 from wetcomb.steps.clean.options import Clean
 from wetcomb.steps.step import Step
+
+if TYPE_CHECKING:
+    from wetcomb.jobs.cluster.calls import Many
 
 __all__ = ["Comb", "Fits"]
 
@@ -99,6 +103,12 @@ class Comb(msgspec.Struct, frozen=True):
         raw = text.encode() if isinstance(text, str) else text
         steps = self.untie(sha256(raw).hexdigest()).steps if self.is_tied else self.steps
         return make_table(steps, text, self.part)
+
+    def run_many(self, sources: Any, output: Any, **options: Any) -> Many:
+        """Run over many texts, or long ones, on a cluster or here: see `wetcomb.run_many`."""
+        from wetcomb import run_many
+
+        return run_many(self, sources, output, **options)
 
     def fit(self, fits: Fits) -> Comb:
         """Return the comb with what a text must look like for it."""

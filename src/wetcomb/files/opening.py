@@ -11,9 +11,10 @@ import msgspec
 from msgspec.structs import replace
 
 from wetcomb.core.errors import InputError
+from wetcomb.files.encodings import Encoding
 from wetcomb.files.source import BLOCK_SIZE, Source
 
-__all__ = ["MAIL_ENDINGS", "Reading", "open_source"]
+__all__ = ["MAIL_ENDINGS", "Reading", "open_source", "reopen_source"]
 
 #: Endings of files that hold mails.
 MAIL_ENDINGS = (".eml", ".mbox", ".mbx")
@@ -37,11 +38,13 @@ class Reading(msgspec.Struct, frozen=True):
     kind : mail or jsonl, where it is stated; else its ending says whether it is of mails
     part : which part of mails is meant
     n_processes : that read mails
+    odd : where the first byte of a plain file stands that is not ASCII, where that is known
     """
 
     kind: str = ""
     part: str = ""
     n_processes: int = 1
+    odd: int | None = None
 
 
 def open_source(where: str, stated: str = "", reading: Reading | None = None) -> Source:
@@ -71,6 +74,20 @@ def open_source(where: str, stated: str = "", reading: Reading | None = None) ->
     return _begin(where, path, file, stated, reading)
 
 
+def reopen_source(where: str, encoding: Encoding) -> Source:
+    """Return a source that is a plain file, whose encoding was found before.
+
+    Raises
+    ------
+    InputError : it is not there any more
+    """
+    path = Path(where)
+    try:
+        return Source(where, path, path.open("rb"), "", known=encoding)
+    except OSError as error:
+        raise InputError(f"cannot be read: {error.strerror}", source=where) from error
+
+
 def _begin(name: str, path: Path | None, file: IO[bytes], stated: str, reading: Reading) -> Source:
     """Return the source; a file that is none is let go of."""
     from wetcomb.files.packed import strip_ending, unpack
@@ -90,7 +107,9 @@ def _begin(name: str, path: Path | None, file: IO[bytes], stated: str, reading: 
                 f"--part {reading.part}: this is no file of mails (--read mail, if it is); wetcomb inspect numbers the parts of a text",
                 source=name,
             )
-        return Source(name, path, file, stated)
+        source = Source(name, path, file, stated, odd=reading.odd)
+        source.is_file = path is not None and unpacked is None
+        return source
     except BaseException:
         file.close()
         raise

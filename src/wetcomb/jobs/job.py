@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -20,11 +20,12 @@ from wetcomb.core.doubts import Doubt, find_verdict, tell_shortly
 from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
+from wetcomb.files.encodings import Encoding
 from wetcomb.files.formats.table import TEXTUAL, find_format
 from wetcomb.files.opening import Reading, open_source
 from wetcomb.files.sinks import check_target
 from wetcomb.files.source import Source
-from wetcomb.jobs.helpers import count_helpers, count_processors
+from wetcomb.jobs.helpers import count_helpers, count_processors, keep_memory
 from wetcomb.jobs.outputs import Outputs, Renderer, RestNeeded
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.jobs.telling import has_color, is_on_terminal, tell, tell_run
@@ -36,9 +37,18 @@ if TYPE_CHECKING:
     from wetcomb.files.listings import Listing
     from wetcomb.views.preview import Preview
 
-__all__ = ["Job", "comb_texts", "find_status", "has_color", "open_sources", "run_job"]
+__all__ = [
+    "Job",
+    "check_kept",
+    "check_names",
+    "comb_texts",
+    "find_status",
+    "has_color",
+    "open_sources",
+    "run_job",
+]
 
-_MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
+MOST_MOVES = 100_000  # records that --moves lists; they are held until the end
 _LARGE = 4 << 20  # bytes of input from which it pays to keep memory
 _HELD = 32 << 20  # bytes of a source that is held at once
 _COMPARED = (
@@ -110,7 +120,7 @@ def run_job(job: Job) -> int:
     """Run a job and tell of it; return the exit status."""
     settings = job.settings
     if sum(source.size for source in job.sources) >= _LARGE:
-        _keep_memory()
+        keep_memory()
     is_preview = settings.output is None and not settings.format and is_on_terminal()
     is_preview = is_preview and not settings.stream
     preview = None
@@ -174,25 +184,6 @@ def _check_holding(job: Job) -> None:
         )
 
 
-def _keep_memory() -> None:
-    """Have the C library keep what a chunk used for the next one, where it is glibc.
-
-    Left alone it gives the memory of every large array back at once, and the next chunk's
-    arrays are faulted in page by page; keeping it saves about a fifth of the time of a long
-    run (measured with the benchmarks, 50 MB) and nothing of the peak.
-    """
-    if not sys.platform.startswith("linux"):
-        return
-    import ctypes
-
-    trim_threshold, top_pad, mmap_threshold = -1, -2, -3
-    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
-    if mallopt is not None:
-        mallopt(trim_threshold, 256 << 20)
-        mallopt(mmap_threshold, 32 << 20)
-        mallopt(top_pad, 16 << 20)
-
-
 class Watcher(Protocol):
     """Looks at what comes through all steps, batch by batch."""
 
@@ -205,7 +196,7 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     settings = job.settings
     if len(job.sources) > 1 and job.comb.untie("").is_tied:
         raise UsageError("--fix names a line of one text; mend several texts one at a time")
-    job.report = Report(keep_moves=_MOST_MOVES) if settings.moves else Report()
+    job.report = Report(keep_moves=MOST_MOVES) if settings.moves else Report()
     watchers: list[Watcher] = [] if preview is None else [preview]
     figure = job.extremes = None
     if settings.figure is not None:
@@ -247,7 +238,10 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
 
             outputs.add_file(settings.figure, render_figure(figure, settings.figure.suffix))
         job.report.notes += tuple(tell_idle(job.comb.steps, job.report.ledger))
-        doubts = [*job.comb.doubts, *_doubt_encodings(job.sources)]
+        doubts = [
+            *job.comb.doubts,
+            *doubt_encodings((source.name, source.encoding) for source in job.sources),
+        ]
         job.report.doubts = job.report.list_doubts(doubts)
         outputs.finish(job.report.doubts, job.sources[0].name)
         job.report.ledger.add(outputs.ledger)
@@ -273,16 +267,13 @@ def _run_once(job: Job, layout: Layout, preview: Preview | None) -> list[str]:
     return [str(path) for path in settings.targets]
 
 
-def _doubt_encodings(sources: Sequence[Source]) -> list[Doubt]:
+def doubt_encodings(sources: Iterable[tuple[str, Encoding]]) -> list[Doubt]:
     """Return a doubt where an encoding was guessed that is not a common one."""
-    odd = [source for source in sources if not source.encoding.is_common]
-    return [
-        Doubt(
-            "encoding-unsure",
-            f"{source.name} was read as {source.encoding.name}: a guess, and no common one",
-        )
-        for source in odd[:1]
-    ]
+    odd = next(((name, encoding) for name, encoding in sources if not encoding.is_common), None)
+    if odd is None:
+        return []
+    said = f"{odd[0]} was read as {odd[1].name}: a guess, and no common one"
+    return [Doubt("encoding-unsure", said)]
 
 
 def _list_listings(settings: JobSettings) -> list[tuple[Listing, Path]]:
@@ -308,7 +299,7 @@ def _run_source(
         if not job.settings.no_source_file:
             layout = replace(layout, source_file=source.name)
         report.source = source.name
-    names_before, kept_before = report.names, report.ledger.kept
+    names_before, kept_before, first = report.names, report.ledger.kept, job.sources[0].name
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.write_mark(source)
@@ -329,33 +320,35 @@ def _run_source(
         from wetcomb.jobs.crew import Crew
 
         for end in Crew(run, source, outputs, layout, n_helpers).work():
-            _check_names(job, source, report.names, names_before)
+            check_names(report.names, names_before, source.name, first)
             if progress is not None:
                 progress(end)
     else:
         for stretch in part_blocks(job.comb.part, source.read_blocks(progress)):
             for batch in run.take(stretch):
                 if batch.table is not None:
-                    _check_names(job, source, batch.table.names, names_before)
+                    check_names(batch.table.names, names_before, source.name, first)
                 outputs.write(batch, layout, source.name)
                 for watcher in watchers:
                     watcher.add(batch)
         run.tell(report)
         run.finish()
     check_edges(job.comb.steps, report, source.name)
+    check_kept(report, kept_before, source.name)
+
+
+def check_kept(report: Report, kept_before: int, source: str) -> None:
+    """Refuse a text of which nothing was kept."""
     if report.ledger.kept == kept_before:
-        raise InputError(
-            "this holds nothing but blank lines; there are no records in it", source=source.name
-        )
+        raise InputError("this holds nothing but blank lines; there are no records in it", source=source)  # fmt: skip
 
 
-def _check_names(
-    job: Job, source: Source, names: tuple[str, ...], names_before: tuple[str, ...]
-) -> None:
-    if names_before and names != names_before:
+def check_names(names: tuple[str, ...], wanted: tuple[str, ...], source: str, first: str) -> None:
+    """Refuse a text whose columns are not those of the one before it, where there is one."""
+    if wanted and names != wanted:
         raise InputError(
-            f"its columns ({', '.join(names)}) are not those of {job.sources[0].name} ({', '.join(names_before)})",
-            source=source.name,
+            f"its columns ({', '.join(names)}) are not those of {first} ({', '.join(wanted)})",
+            source=source,
         )
 
 

@@ -50,6 +50,8 @@ class Renderer:
     listings : what is listed beside it, and where
     writing : how the tables are written where a mark parts their values
     has_heading : the name of the only column is the first line of a text
+    is_part : others go on with the table
+    is_further : what is written goes on with a table begun elsewhere: its heading was counted there
 
     Attributes
     ----------
@@ -64,10 +66,14 @@ class Renderer:
         writing: Writing,
         *,
         has_heading: bool = False,
+        is_part: bool = False,
+        is_further: bool = False,
     ) -> None:
-        self.ledger = Ledger()
+        self.ledger, self.is_further = Ledger(), is_further
         self._tables = [
-            _TableRenderer(make_writer(name, path, writing, has_heading=has_heading), self)
+            _TableRenderer(
+                make_writer(name, path, writing, has_heading=has_heading, is_part=is_part), self
+            )
             for name, path in tables
         ]
         self._listings = [(made, make_writer(find_format(path), path)) for made, path in listings]
@@ -170,9 +176,13 @@ class _TableRenderer:
         ledger, heading = self._owner.ledger, b""
         if not self.has_heading:
             names = list_names(table.names, layout)
+            before = self.writer.cell_characters
             heading = self.writer.write_heading(names, list_types(table, layout))
             is_again = self is not self._owner.first
-            ledger.put_in["names"] += sum(map(len, names[0 if is_again else len(table.names) :]))
+            if self._owner.is_further:
+                self.writer.cell_characters = before
+            else:
+                ledger.put_in["names"] += sum(map(len, names[0 if is_again else len(table.names) :]))  # fmt: skip
             self.has_heading = True
         return heading + self.writer.write_rows(build_grid(table, layout, ledger))
 

@@ -58,6 +58,9 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
     show_steps: bool = False
     why: int | None = None
     processes: int | None = None
+    inputs_from: Path | None = None
+    cluster: str = ""
+    part_size: int | None = None
     memory: int | None = None
     quiet: bool = False
     no_color: bool = False
@@ -67,6 +70,15 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError(f"--processes {self.processes}: it must be at least 1")
         if self.stream and self.output is not None:
             raise UsageError("--stream writes to standard output; -o FILE contradicts it")
+        if self.part_size is not None and not self.cluster and self.folder is None:
+            raise UsageError("--part-size is about the parts that --cluster writes; give that too")
+        if self.cluster and self.folder is None:
+            raise UsageError(
+                "--cluster writes parts of a table into a folder; give one (-o tables/)"
+            )
+        if self.cluster and (self.processes or self.keep_old):
+            flag = "--processes" if self.processes else "--keep-old"
+            raise UsageError(f"{flag} and --cluster contradict each other; leave one of them out")
         if self.keep_old and not self.force:
             raise UsageError("--keep-old keeps the file that --force replaces; give --force too")
         if self.by and self.against is None and not self.force:
@@ -110,13 +122,14 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
         """Refuse what goes with one table alone."""
         alone = (
             ("--stream", self.stream), ("--snags FILE", self.snags), ("--ledger", self.ledger), ("--sheet", self.sheet),
-            ("--figure", self.figure), ("--save-comb", self.save_comb), ("--moves", self.moves), ("--extremes", self.extremes),
+            ("--figure", self.figure), ("--save-comb", self.save_comb), ("--moves", self.moves and not self.cluster), ("--extremes", self.extremes),
             ("--show-steps", self.show_steps), ("--why", self.why), ("--against", self.against),
         )  # fmt: skip
         flag = next((flag for flag, given in alone if given), None)
         if flag is not None:
+            many = "one in parts" if self.cluster else "one of each text"
             raise UsageError(
-                f"{flag} goes with one table, and -o {self.folder}/ makes one of each text; run it over one text alone"
+                f"{flag} goes with one table in a file, and -o {self.folder}/ makes {many}; run it over one text alone"
             )
 
     @property

@@ -9,11 +9,12 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from wetcomb.files.encodings import Encoding
     from wetcomb.jobs.job import Job
     from wetcomb.views.account import RunFacts
     from wetcomb.views.blocks import Block
 
-__all__ = ["has_color", "is_on_terminal", "tell", "tell_run"]
+__all__ = ["has_color", "is_on_terminal", "tell", "tell_run", "tell_sources"]
 
 
 def has_color(stream: object, *, is_plain: bool) -> bool:
@@ -90,14 +91,7 @@ def tell_run(job: Job, written: Sequence[str]) -> RunFacts:
     from wetcomb.views.account import RunFacts
 
     settings = job.settings
-    sources = ", ".join(
-        f"{source.name} ({source.encoding.name}, {source.encoding.how})"
-        for source in job.sources[:3]
-    )
-    if any(source.encoding.how == "guessed" for source in job.sources):
-        sources += "; state --encoding if letters look wrong"
-    if len(job.sources) > 3:
-        sources += f" and {len(job.sources) - 3} more"
+    sources = tell_sources([(source.name, source.encoding) for source in job.sources])
     names = [shlex.quote(name) for name in settings.inputs]
     output = shlex.quote(str(settings.output)) if settings.output is not None else ""
     notes = [*dict.fromkeys(note for source in job.sources for note in source.notes), *job.notes]
@@ -110,3 +104,13 @@ def tell_run(job: Job, written: Sequence[str]) -> RunFacts:
         output,
         settings.account == "full",
     )
+
+
+def tell_sources(sources: Sequence[tuple[str, Encoding]]) -> str:
+    """Return what was read, and how: the first few by name."""
+    said = ", ".join(f"{name} ({encoding.name}, {encoding.how})" for name, encoding in sources[:3])
+    if any(encoding.how == "guessed" for _, encoding in sources):
+        said += "; state --encoding if letters look wrong"
+    if len(sources) > 3:
+        said += f" and {len(sources) - 3:,} more"
+    return said

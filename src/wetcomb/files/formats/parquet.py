@@ -25,6 +25,8 @@ from wetcomb.files.formats.writer import WholeWriter, import_extra, map_file
 
 __all__ = ["Parquet"]
 
+#: Digits before and behind the point in files that are parts of one table, and so of one kind.
+_PART_DIGITS = (26, 12)
 _GROUP = 1 << 17  # records of a group, read and written at once
 
 
@@ -33,8 +35,9 @@ class Parquet(WholeWriter):
 
     what: ClassVar[str] = "a parquet file"
 
-    def __init__(self, title: str) -> None:
+    def __init__(self, title: str, is_part: bool) -> None:
         super().__init__(title)
+        self._is_part = is_part
         self._arrow = import_extra("pyarrow", "parquet")
         self._spool = tempfile.TemporaryFile()  # noqa: SIM115 - it is let go of with the writer
         self._digits: list[tuple[int, int]] = []
@@ -45,7 +48,7 @@ class Parquet(WholeWriter):
         """Take note of the columns."""
         super().write_heading(names, types)
         self.check_names()
-        self._digits = [(1, 0)] * len(self.names)
+        self._digits = [_PART_DIGITS if self._is_part else (1, 0)] * len(self.names)
         days = {"date": self._arrow.date32(), "date-time": self._arrow.timestamp("s")}
         kinds = [days.get(kind, self._arrow.utf8()) for kind in self.types]
         self._schema = self._arrow.schema([(f"{k}", kind) for k, kind in enumerate(kinds)])

@@ -27,7 +27,8 @@ class Format(msgspec.Struct, frozen=True):
     endings : of the files that are written in it
     writer : where the class is that writes it, as module:name in this folder
     needs : what its class is given: "style", how values are parted, "title", what the table is
-        called, "target", where the file is to stand, "heading", whether a text begins with one
+        called, "target", where the file is to stand, "heading", whether a text begins with one,
+        "part", whether it is one of several files that make a table
     delimiter : what parts values, where a mark does
     """
 
@@ -45,7 +46,7 @@ FORMATS = {
     "md": Format((".md",), "markdown:Markdown"),
     "html": Format((".html", ".htm"), "page:Page", ("title",)),
     "xlsx": Format((".xlsx",), "workbook:Workbook", ("title",)),
-    "parquet": Format((".parquet",), "parquet:Parquet", ("title",)),
+    "parquet": Format((".parquet",), "parquet:Parquet", ("title", "part")),
     "sqlite": Format((".sqlite", ".sqlite3", ".db"), "database:Database", ("title", "target")),
     "txt": Format((".txt", ".text"), "plain_text:PlainText", ("heading",)),
 }
@@ -112,6 +113,7 @@ def make_writer(
     writing: Writing | None = None,
     *,
     has_heading: bool = False,
+    is_part: bool = False,
 ) -> Writer:
     """Return a writer of a format, for one table.
 
@@ -119,6 +121,7 @@ def make_writer(
     ----------
     target : where it goes; a table that has a name is called after it
     has_heading : the name of the only column is the first line of a text
+    is_part : other files go on with the table
 
     Raises
     ------
@@ -134,6 +137,7 @@ def make_writer(
         "title": target.stem if target is not None else _UNTITLED,
         "target": target,
         "heading": has_heading,
+        "part": is_part,
     }
     module, kind = one.writer.split(":")
     made = getattr(import_module(f"wetcomb.files.formats.{module}"), kind)

@@ -1,0 +1,386 @@
+"""What a worker does: comb whole texts, look at a long one, survey it, comb a share of it.
+
+Each task is a function of what it is given and of the bytes of its texts. So it may run again
+anywhere, and comes out the same; what it writes counts only once that is said elsewhere.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
+from functools import partial
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from wetcomb.combs.check import find_misfit
+from wetcomb.combs.engine import StepsRun, check_edges
+from wetcomb.combs.part import part_blocks
+from wetcomb.core.batch import Batch
+from wetcomb.core.errors import BrokenPromise, InputError, WetCombError
+from wetcomb.core.report import Report
+from wetcomb.core.text import count_line_ends
+from wetcomb.files.encodings import Encoding
+from wetcomb.files.opening import Reading, open_source, reopen_source
+from wetcomb.files.source import BLOCK_SIZE, Source
+from wetcomb.jobs.cluster.part_writer import PartWriter
+from wetcomb.jobs.cluster.recipe import (
+    BundleDone,
+    Kept,
+    LookDone,
+    Recipe,
+    ShareDone,
+    SurveyDone,
+    TextAt,
+    TextTold,
+    find_key,
+)  # fmt: skip
+from wetcomb.jobs.helpers import keep_memory
+from wetcomb.jobs.job import MOST_MOVES, check_kept, check_names
+from wetcomb.jobs.shares import (  # fmt: skip
+    FIRST_SHARE,
+    SHARE,
+    Combed,
+    Share,
+    comb_share,
+    find_last_record,
+    find_share_end,
+)
+
+__all__ = ["HELD", "comb_bundle", "comb_piece", "finish_long", "look", "survey"]
+
+HELD = (
+    4 << 20
+)  # bytes of a text whose records are held until it is known that all of it can be combed
+_FAULT = "this is a fault of wetcomb, not of the text"
+
+
+class _SetAside(Exception):
+    """A text cannot be combed; its text says why."""
+
+
+@contextmanager
+def _set_aside(name: str) -> Iterator[None]:
+    """Turn what is wrong with a text into one error that says why it has no records."""
+    try:
+        yield
+    except WetCombError as error:
+        said = str(error).removeprefix(f"{name}:").strip()
+        raise _SetAside(f"line {said}" if said[:1].isdecimal() and isinstance(error, InputError) and error.line else said) from error  # fmt: skip
+    except BrokenPromise as error:
+        raise _SetAside(f"{_FAULT}: {error}") from error
+
+
+def comb_bundle(
+    recipe: Recipe, texts: Sequence[TextAt], part: str, names: tuple[str, ...], first: str, known: Kept | None
+) -> BundleDone:  # fmt: skip
+    """Comb whole texts one after another into a part; those that cannot be are set aside.
+
+    Parameters
+    ----------
+    names : of the columns, from the text `first`; empty where the table begins here
+    known : what an earlier run made of this part
+    """
+    digests = [_find_digest(text.where) for text in texts]
+    key = find_key(part, names, first, [(text.name, digest) for text, digest in zip(texts, digests, strict=True)])  # fmt: skip
+    if _is_there(recipe, part, key, known):
+        return BundleDone(is_kept=True)
+    done = BundleDone(key, names=names)
+    writer = PartWriter(recipe, part, is_further=bool(names))
+    try:
+        for text in texts:
+            if text.size > HELD:
+                keep_memory()
+            done.texts.append(_comb_text(recipe, text, done, first, writer, len(texts)))
+            if not first and done.names:
+                first = text.name
+        if all(told.why for told in done.texts):
+            writer.discard()
+        else:
+            done.part, done.written = writer.finish()
+    except BaseException:
+        writer.discard()
+        raise
+    return done
+
+
+def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, writer: PartWriter, n_texts: int) -> TextTold:  # fmt: skip
+    """Comb one whole text; what is made of it is written once all of it is, if it shares its part."""
+    begin, held = time.perf_counter(), list[Batch]()
+    told, layout, names = TextTold(text.name), recipe.lay_out(text.name), list[tuple[str, ...]]()
+
+    def take(batch: Batch) -> None:
+        if batch.table is not None:
+            check_names(batch.table.names, done.names, text.name, first)
+            names.append(batch.table.names)
+        if n_texts > 1:
+            held.append(batch)
+        else:
+            writer.write(batch, layout, text.name)
+
+    try:
+        with _set_aside(text.name), _open(recipe, text) as source:
+            report = _begin_report(recipe, source)
+            _check_fit(recipe, source, told)
+            run = _begin_run(recipe, source, report, is_continued=bool(done.names))
+            for stretch in part_blocks(recipe.comb.part, source.read_blocks()):
+                for batch in run.take(stretch):
+                    take(batch)
+            run.tell(report)
+            run.finish()
+            check_edges(recipe.comb.steps, report, source.name)
+            check_kept(report, 0, source.name)
+            source.check_unchanged()
+            for batch in held:
+                writer.write(batch, layout, text.name)
+            told.report = report
+            done.names = done.names or names[0]
+    except _SetAside as reason:
+        told.why = str(reason)
+    told.seconds = time.perf_counter() - begin
+    return told
+
+
+def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
+    """Look at the beginning of a long text: whether it fits, and whether it can be combed in shares.
+
+    Parameters
+    ----------
+    odd : where its first byte stands that is not ASCII, where that is known; -1 where there is none
+    """
+    keep_memory()
+    done = LookDone(TextTold(text.name))
+    try:
+        with _set_aside(text.name), _open(recipe, text, -1 if odd is None else odd) as source:
+            _check_fit(recipe, source, done.told)
+            report = Report(source=text.name if recipe.has_many else "")
+            run = _begin_run(recipe, source, report, is_continued=False)
+            done.start = len(source.encoding.mark)
+            is_local = (
+                source.is_file and source.encoding.name == "utf-8" and recipe.comb.part.is_whole
+            )
+            if not is_local or not run.can_share:
+                return done
+            done.is_plain = odd is None and source.read_bytes(0, 1 << 18).isascii()
+            head, combed = _find_head(recipe, source, done.start)
+            if combed.end is not None and combed.report.names and head < recipe.part_size:
+                done.can_share, done.head = True, head
+                done.names, done.state = combed.report.names, combed.state
+    except _SetAside as reason:
+        done.told.why = str(reason)
+    return done
+
+
+def _find_head(recipe: Recipe, source: Source, start: int) -> tuple[int, Combed]:
+    """Return where the beginning ends that tells the heading, and what came of it."""
+    size = FIRST_SHARE
+    while True:
+        end = find_share_end(source, start + size)
+        _, combed = _prime(recipe, source, Share(start, end, 1))
+        if end >= source.size or (combed.end is not None and combed.report.names):
+            return end, combed
+        size = end - start + SHARE
+
+
+def _prime(recipe: Recipe, source: Source, head: Share) -> tuple[StepsRun, Combed]:
+    """Return steps that know the heading of a text, and what they made of its beginning."""
+    run = _begin_run(recipe, source, Report(), is_continued=False)
+    return run, comb_share(run, source, head, run.state, Report(), lambda _: None)
+
+
+def survey(recipe: Recipe, text: TextAt, seen: LookDone, first: int, number: int) -> SurveyDone:
+    """Return where a stretch of a long text is cut: so many shares from one on, counted from 0."""
+    found = list[tuple[int, Share]]()
+    with _open_again(text, seen.told.encoding) as source:
+        run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
+
+        def cut(nth: int) -> tuple[int, int]:
+            """Return where the share before a cut ends, and where the one behind it begins."""
+            place = seen.start + nth * recipe.part_size
+            if nth == 0 or place >= source.size:
+                return (min(place, source.size),) * 2
+            end = find_share_end(source, place)
+            return end, find_last_record(run, source, end, seen.state) if end < source.size else end
+
+        line, odd = 1, -1
+        before, start = cut(first)
+        for nth in range(first, first + number):
+            end, behind = cut(nth + 1)
+            if end > before:
+                found.append((nth, Share(start, end, line)))
+            n_lines, at = _count_lines(source, start, behind)
+            line, odd = line + n_lines, at if odd < 0 else odd
+            before, start = end, behind
+    return SurveyDone(found, line - 1, odd)
+
+
+def _count_lines(source: Source, start: int, end: int) -> tuple[int, int]:
+    """Return how many ends of lines a stretch has, and where its first byte stands that is not ASCII."""
+    number, odd, is_open = 0, -1, False
+    while start < end:
+        block = source.read_bytes(start, min(start + BLOCK_SIZE, end))
+        if not block:
+            break
+        number += count_line_ends(block) - (is_open and block.startswith(b"\n"))
+        if odd < 0 and not block.isascii():
+            odd = start + next(place for place, byte in enumerate(block) if byte > 0x7F)
+        is_open = block.endswith(b"\r")
+        start += len(block)
+    return number, odd
+
+
+def comb_piece(
+    recipe: Recipe, text: TextAt, seen: LookDone, share: Share, state: tuple[bool, ...], part: str,
+    names: tuple[str, ...], known: Kept | None,
+) -> ShareDone:  # fmt: skip
+    """Comb a share of a long text into a part.
+
+    Parameters
+    ----------
+    state : what the share before it is thought to carry on
+    names : of the columns, where the table was begun in another text
+    """
+    begin = time.perf_counter()
+    keep_memory()
+    told, layout = TextTold(text.name), recipe.lay_out(text.name)
+    is_first = share.start == seen.start
+    with _open_again(text, seen.told.encoding) as source:
+        key = find_key(
+            part, text.name, share, state, names, share.end == source.size,
+            _find_digest(text.where, seen.start, seen.head), _find_digest(text.where, share.start, share.end),
+        )  # fmt: skip
+        if _is_there(recipe, part, key, known):
+            return ShareDone(is_kept=True)
+        writer = PartWriter(recipe, part, is_further=bool(names) or not is_first)
+        try:
+            with _set_aside(text.name):
+                report = (
+                    _begin_report(recipe, source) if is_first else _empty_report(recipe, text.name)
+                )
+                run = _begin_run(recipe, source, Report(), is_continued=bool(names))
+                if is_first:
+                    state = run.state
+                else:
+                    head = Share(seen.start, seen.head, 1)
+                    comb_share(run, source, head, run.state, Report(), lambda _: None)
+                combed = comb_share(
+                    run, source, share, state, report,
+                    lambda batch: writer.write(batch, layout, text.name),
+                )  # fmt: skip
+                source.check_unchanged()
+            told.report = report
+            done = ShareDone(key, told, combed.counts, combed.end, combed.state)
+            done.part, done.written = writer.finish()
+        except _SetAside as reason:
+            writer.discard()
+            told.why, done = str(reason), ShareDone(key, told)
+        except BaseException:
+            writer.discard()
+            raise
+    told.seconds = time.perf_counter() - begin
+    return done
+
+
+def finish_long(recipe: Recipe, text: TextAt, seen: LookDone, counts: Sequence[Sequence[object]]) -> Report:  # fmt: skip
+    """Return what the steps tell of a long text, given what they counted of each of its shares."""
+    report = Report()
+    with _open_again(text, seen.told.encoding) as source:
+        run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
+        run.give_counts()
+        for each in counts:
+            run.add_counts(each)
+        run.tell(report)
+    return report
+
+
+def _open(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Source]:
+    """Open a text by its path, and call it as it was typed.
+
+    Raises
+    ------
+    InputError : this worker does not see it, or sees another
+    """
+    settings = recipe.settings
+    reading = Reading(settings.read, settings.mail_part, 1, odd)
+    try:
+        source = open_source(text.where, settings.encoding, reading)
+    except InputError as error:
+        raise InputError(error.message, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
+    source.name = text.name
+    return closing(source)
+
+
+def _open_again(text: TextAt, encoding: Encoding | None) -> closing[Source]:
+    """Open a long text whose beginning was looked at.
+
+    Raises
+    ------
+    InputError : it is another text now
+    """
+    assert encoding is not None
+    source = reopen_source(text.where, encoding)
+    source.name = text.name
+    if source.size != text.size:
+        source.close()
+        raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
+    return closing(source)
+
+
+def _begin_run(recipe: Recipe, source: Source, report: Report, *, is_continued: bool) -> StepsRun:
+    memory = recipe.settings.memory
+    return StepsRun(
+        recipe.comb.steps, report, source=source.name, is_continued=is_continued,
+        max_record=memory and memory << 20,
+    )  # fmt: skip
+
+
+def _empty_report(recipe: Recipe, name: str) -> Report:
+    report = Report(source=name if recipe.has_many else "")
+    return replace(report, keep_moves=MOST_MOVES) if recipe.settings.moves else report
+
+
+def _begin_report(recipe: Recipe, source: Source) -> Report:
+    """Return the report of a text, in which its byte-order mark is told."""
+    report = _empty_report(recipe, source.name)
+    report.ledger.source += source.mark_characters
+    report.ledger.dropped["byte-order-mark"] += source.mark_characters
+    return report
+
+
+def _check_fit(recipe: Recipe, source: Source, told: TextTold) -> None:
+    """Take note of how a text is read, and refuse it where it does not fit the comb."""
+    from wetcomb.drafts.doubts.stated import find_stated_doubts
+
+    told.encoding, told.notes = source.encoding, source.notes
+    sample = source.read_sample(partial(part_blocks, recipe.comb.part))
+    misfit = find_misfit(recipe.comb, sample.data) if recipe.is_checked else ""
+    if misfit:
+        raise InputError(f"does not fit: {misfit}", source=source.name)
+    told.doubts = find_stated_doubts(recipe.comb.steps, sample.data, sample.first_line)
+
+
+def _find_digest(where: str, start: int = 0, end: int | None = None) -> str:
+    """Return the SHA-256 of a file, or of a stretch of it; nothing where it cannot be read."""
+    digest = hashlib.sha256()
+    try:
+        with Path(where).open("rb") as file:
+            file.seek(start)
+            left = end - start if end is not None else 1 << 62
+            while left > 0 and (block := file.read(min(BLOCK_SIZE, left))):
+                digest.update(block)
+                left -= len(block)
+    except OSError:
+        return ""
+    return digest.hexdigest()
+
+
+def _is_there(recipe: Recipe, part: str, key: str, known: Kept | None) -> bool:
+    """Return whether an earlier run made this very part, and it is still as it was."""
+    if known is None or known.key != key:
+        return False
+    if known.size < 0:
+        return True
+    path = Path(recipe.folder) / part
+    return path.is_file() and path.stat().st_size == known.size and _find_digest(str(path)) == known.digest  # fmt: skip

@@ -1,0 +1,389 @@
+"""Texts on their way through a cluster: whole ones in bundles, long ones share by share.
+
+Each hands out tasks while it has some that can be done, and takes what came of them. What follows
+from which is settled here, by what the texts say alone, so that it does not matter who is done first.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Sequence
+from functools import partial
+from typing import Any, NamedTuple, Protocol
+
+import msgspec
+
+from wetcomb.combs.engine import check_edges
+from wetcomb.core.errors import BrokenPromise, WetCombError
+from wetcomb.core.ledger import Ledger
+from wetcomb.core.report import Report
+from wetcomb.files.formats.table import FORMATS
+from wetcomb.jobs.cluster.journal import Journal
+from wetcomb.jobs.cluster.recipe import (  # fmt: skip
+    BundleDone,
+    LookDone,
+    Recipe,
+    ShareDone,
+    SurveyDone,
+    TextAt,
+    TextTold,
+)
+from wetcomb.jobs.cluster.tasks import HELD, comb_bundle, comb_piece, finish_long, look, survey
+from wetcomb.jobs.job import check_kept
+from wetcomb.jobs.shares import Share
+
+__all__ = ["Table", "Task", "Work", "list_work"]
+
+_MOST_BUNDLED = 512  # texts of a part
+_LONG = 1.5  # times the size of a part from which a text is cut
+_SURVEYED = 8  # shares that are surveyed by one task
+_AHEAD = 64  # shares whose cuts are known before they are handed out
+
+
+class Task(NamedTuple):
+    """Something to be done, and who takes what came of it."""
+
+    work: Callable[..., Any]
+    words: tuple[Any, ...]
+    take: Callable[[Any], None]
+
+
+class Put(Protocol):
+    """Told of each part that counts: its name, what came of it, and whether it was there already."""
+
+    def __call__(self, part: str, n_records: int, n_snagged: int, *, is_kept: bool) -> None:
+        """Take note of a part."""
+
+
+class Table(msgspec.Struct):
+    """What all texts must agree in: the columns, and the text that they are from."""
+
+    names: tuple[str, ...] = ()
+    first: str = ""
+
+
+class Work:
+    """Some texts that are worked on together.
+
+    Attributes
+    ----------
+    texts : what is told of each in the end
+    written : what was written of all
+    parts : those that count
+    is_lead : the table begins with it
+    is_done : nothing more comes
+    """
+
+    def __init__(self, recipe: Recipe, journal: Journal, table: Table, put: Put) -> None:
+        self._recipe, self._journal, self._table, self._put = recipe, journal, table, put
+        self.texts: list[TextTold] = []
+        self.written = Ledger()
+        self.parts: list[str] = []
+        self.is_done = self.is_lead = False
+
+    def next_task(self) -> Task | None:
+        """Return what can be done now; None if something must come back first."""
+        raise NotImplementedError
+
+    def give_up(self, why: str) -> None:
+        """Set the texts aside."""
+        raise NotImplementedError
+
+
+class Bundle(Work):
+    """Whole texts that make a part together."""
+
+    def __init__(
+        self, recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt], number: int
+    ) -> None:  # fmt: skip
+        super().__init__(recipe, journal, table, put)
+        self._texts, self._part = [*texts], name_part(recipe, number)
+        self._is_out = False
+
+    def next_task(self) -> Task | None:
+        """Return the one task there is."""
+        if self._is_out:
+            return None
+        self._is_out = True
+        table = Table() if self.is_lead else self._table
+        known = self._journal.find(self._part)
+        words = (self._recipe, self._texts, self._part, table.names, table.first, known)
+        return Task(comb_bundle, words, self._take)
+
+    def _take(self, done: BundleDone) -> None:
+        is_kept = done.is_kept
+        if is_kept:
+            recalled = self._journal.recall(self._part)
+            if not isinstance(recalled, BundleDone):  # its line cannot be read: it is made again
+                self._journal.leave_out(self._part)
+                self._is_out = False
+                return
+            done = recalled
+        else:
+            self._journal.lay_down(self._part, done)
+        if done.part is not None:
+            self.parts.append(self._part)
+        self.texts, self.written = done.texts, done.written
+        if self.is_lead and done.names:
+            self._table.names = done.names
+            self._table.first = next(told.name for told in done.texts if not told.why)
+        self.is_done = True
+        self._put(self._part, *_count(done.texts), is_kept=is_kept)
+
+    def give_up(self, why: str) -> None:
+        """Set its texts aside; which of several did it cannot be said."""
+        if len(self._texts) > 1:
+            why += "; it was combed with others, of which another may be the cause: hand it in by itself"
+        self._journal.leave_out(self._part)
+        self.texts, self.parts = [TextTold(text.name, why=why) for text in self._texts], []
+        self.is_done = True
+
+
+class LongText(Work):
+    """One text, cut into shares that are combed side by side and accepted in order.
+
+    A share counts only if the one before it ended just where it begins, with the same state; else it
+    is combed again from there. A text that cannot be cut is handed to one worker as a whole.
+    """
+
+    def __init__(
+        self, recipe: Recipe, journal: Journal, table: Table, put: Put, text: TextAt, number: int
+    ) -> None:  # fmt: skip
+        super().__init__(recipe, journal, table, put)
+        self._text, self._number = text, number
+        self._n_cuts = count_cuts(recipe, text)
+        self._seen: LookDone | None = None
+        self._whole: Bundle | None = None
+        self._looks_at: int | None = None  # where its first odd byte stands, once that is known
+        self._is_looking, self._must_look, self._is_settled = False, True, False
+        self._surveys = dict[int, SurveyDone]()
+        self._n_asked, self._n_surveyed, self._line, self._odd = 0, 0, 1, -1
+        self._waiting: dict[
+            int, Share
+        ] = {}  # whose cuts are known, in order, and that nobody combs
+        self._in_order: deque[int] = deque()  # all that are not accepted
+        self._came: dict[int, tuple[Share, tuple[bool, ...], ShareDone]] = {}
+        self._again: tuple[int, Share, tuple[bool, ...]] | None = None
+        self._end = 0
+        self._state: tuple[bool, ...] = ()
+        self._counts: list[list[object]] = []
+        self._told = TextTold(text.name, report=Report())
+        self._last: Task | None = None
+
+    def next_task(self) -> Task | None:
+        """Return what can be done now: a look, a share that was cut wrongly, a survey, a share."""
+        if self.is_done:
+            return None
+        if self._last is not None:
+            last, self._last = self._last, None
+            return last
+        if self._whole is not None:
+            return self._wrap(self._whole.next_task())
+        if self._must_look:
+            self._must_look = False
+            return Task(look, (self._recipe, self._text, self._looks_at), self._take_look)
+        if self._seen is None:
+            return None
+        if self._again is not None:
+            (nth, share, state), self._again = self._again, None
+            return self._comb(nth, share, state)
+        is_ahead = len(self._waiting) + (self._n_asked - self._n_surveyed) * _SURVEYED >= _AHEAD
+        first = self._n_asked * _SURVEYED
+        if first < self._n_cuts and not (is_ahead and self._is_settled):
+            nth, self._n_asked = self._n_asked, self._n_asked + 1
+            words = (self._recipe, self._text, self._seen, first, min(_SURVEYED, self._n_cuts - first))  # fmt: skip
+            return Task(survey, words, partial(self._take_survey, nth))
+        if not self._is_settled or not self._waiting:
+            return None
+        nth = next(iter(self._waiting))
+        return self._comb(nth, self._waiting.pop(nth), self._seen.state)
+
+    def _comb(self, nth: int, share: Share, state: tuple[bool, ...]) -> Task:
+        part = name_part(self._recipe, self._number + nth)
+        names = () if self.is_lead else self._table.names
+        words = (self._recipe, self._text, self._seen, share, state, part, names, self._journal.find(part))  # fmt: skip
+        return Task(comb_piece, words, partial(self._take_share, nth, share, state))
+
+    def _wrap(self, task: Task | None) -> Task | None:
+        """Return a task of the text as a whole; what comes of it is what comes of this."""
+        if task is None:
+            return None
+
+        def take(done: Any) -> None:
+            assert self._whole is not None
+            task.take(done)
+            self._take_over(self._whole)
+
+        return task._replace(take=take)
+
+    def _take_over(self, other: Bundle) -> None:
+        self.texts, self.written, self.parts = other.texts, other.written, other.parts
+        self.is_done = other.is_done
+
+    def _hand_over(self) -> None:
+        """Have it combed as a whole."""
+        words = self._recipe, self._journal, self._table, self._put
+        self._whole = Bundle(*words, [self._text], self._number)
+        self._whole.is_lead = self.is_lead
+
+    def _take_look(self, seen: LookDone) -> None:
+        wanted = self._table.names
+        if seen.told.why:
+            self.give_up(seen.told.why)
+            return
+        if not seen.can_share:
+            self._hand_over()
+            return
+        if wanted and seen.names != wanted:
+            self.give_up(f"its columns ({', '.join(seen.names)}) are not those of {self._table.first} ({', '.join(wanted)})")  # fmt: skip
+            return
+        if self.is_lead:
+            self._table.names, self._table.first = seen.names, self._text.name
+        self._seen, self._is_settled = seen, not seen.is_plain
+        self._end = seen.start
+        self._told.encoding, self._told.notes, self._told.doubts = seen.told.encoding, seen.told.notes, seen.told.doubts  # fmt: skip
+
+    def _take_survey(self, nth: int, done: SurveyDone) -> None:
+        """Take where a stretch is cut; its lines are counted on from the stretch before it."""
+        self._surveys[nth] = done
+        while (found := self._surveys.pop(self._n_surveyed, None)) is not None:
+            for place, share in found.shares:
+                self._waiting[place] = share._replace(line=self._line + share.line - 1)
+                self._in_order.append(place)
+            self._line += found.n_lines
+            self._odd = self._odd if self._odd >= 0 else found.odd
+            self._n_surveyed += 1
+        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts
+        if not self._is_settled and self._looks_at is None and (self._odd >= 0 or is_over):
+            if self._odd < 0:
+                self._is_settled = True
+            else:  # what the text is written in is told by its first bytes that are not ASCII
+                self._looks_at, self._must_look = self._odd, True
+
+    def _take_share(self, nth: int, share: Share, state: tuple[bool, ...], done: ShareDone) -> None:  # fmt: skip
+        """Take what came of a share, and accept all that follow upon one another."""
+        self._came[nth] = share, state, done
+        while not self.is_done and self._in_order and self._in_order[0] in self._came:
+            if not self._accept(self._in_order[0]):
+                return
+        if not self.is_done and not self._in_order and self._n_surveyed * _SURVEYED >= self._n_cuts:
+            self._finish()
+
+    def _accept(self, nth: int) -> bool:
+        """Accept a share that is next; return whether there is no need to comb it again."""
+        assert self._seen is not None
+        share, state, done = self._came.pop(nth)
+        if share.start != self._end or (self._counts and state != self._state):
+            assert self._told.report is not None
+            begin = Share(self._end, share.end, self._told.report.lines + 1)
+            self._again = nth, begin, self._state if self._counts else self._seen.state
+            return False
+        part = name_part(self._recipe, self._number + nth)
+        is_kept = done.is_kept
+        if is_kept:
+            recalled = self._journal.recall(part)
+            if not isinstance(recalled, ShareDone):
+                self._journal.leave_out(part)
+                self._again = nth, share, state
+                return False
+            done = recalled
+        assert done.told is not None
+        if done.told.why:
+            self.give_up(done.told.why)
+            return True
+        self._in_order.popleft()
+        if done.end is None:  # to be combed again with the next share
+            return True
+        if not is_kept:
+            self._journal.lay_down(part, done)
+        if done.part is not None:
+            self.parts.append(part)
+        self._add(done)
+        self._put(part, *_count([done.told]), is_kept=is_kept)
+        return True
+
+    def _add(self, done: ShareDone) -> None:
+        assert done.told is not None and done.told.report is not None and done.end is not None
+        assert self._told.report is not None
+        if not self._counts:
+            self._told.report = done.told.report
+        else:
+            self._told.report.add(done.told.report)
+        self._told.seconds += done.told.seconds
+        self.written.add(done.written)
+        self._counts.append(done.counts)
+        self._end, self._state = done.end, done.state
+
+    def _finish(self) -> None:
+        """Have what the steps tell at the end told, by whoever can: it takes their counts alone."""
+        report = self._told.report
+        assert report is not None
+        try:
+            if self._end != self._text.size:
+                raise BrokenPromise(f"{self._text.size - self._end} bytes at the end were not read")
+            check_edges(self._recipe.comb.steps, report, self._text.name)
+            check_kept(report, 0, self._text.name)
+        except (WetCombError, BrokenPromise) as error:
+            self.give_up(str(error).removeprefix(f"{self._text.name}: "))
+            return
+        self._last = Task(finish_long, (self._recipe, self._text, self._seen, self._counts), self._take_end)  # fmt: skip
+
+    def _take_end(self, told: Report) -> None:
+        assert self._told.report is not None
+        self._told.report.add(told)
+        self.texts, self.is_done = [self._told], True
+
+    def give_up(self, why: str) -> None:
+        """Set the text aside, and take its parts away again."""
+        for nth in range(self._n_cuts):
+            self._journal.leave_out(name_part(self._recipe, self._number + nth))
+        self.texts, self.parts, self.written = [TextTold(self._text.name, why=why)], [], Ledger()
+        self.is_done = True
+
+
+def _count(texts: Sequence[TextTold]) -> tuple[int, int]:
+    """Return how many records texts have, and how many of those do not fit."""
+    reports = [told.report for told in texts if told.report is not None]
+    return sum(r.records for r in reports), sum(r.snagged_records for r in reports)
+
+
+def name_part(recipe: Recipe, number: int) -> str:
+    """Return what a part is called, counted from 1."""
+    ending = FORMATS[recipe.settings.format or "csv"].endings[0]
+    return f"part-{number:06}{ending}"
+
+
+def count_cuts(recipe: Recipe, text: TextAt) -> int:
+    """Return into how many shares a text is cut at most; 1 where it is not worth it."""
+    return -(-text.size // recipe.part_size) if text.size > _LONG * recipe.part_size else 1
+
+
+def list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt]) -> list[Work]:  # fmt: skip
+    """Return the work that texts are, in their order; it follows from their sizes alone."""
+    words = recipe, journal, table, put
+    made: list[Work] = []
+    held: list[TextAt] = []
+    number = 1
+
+    def close_bundle() -> None:
+        nonlocal number
+        if held:
+            made.append(Bundle(*words, held, number))
+            number += 1
+            held.clear()
+
+    for text in texts:
+        n_cuts = count_cuts(recipe, text)
+        if n_cuts > 1:
+            close_bundle()
+            made.append(LongText(*words, text, number))
+            number += n_cuts
+            continue
+        size = text.size + sum(one.size for one in held)
+        if size > recipe.part_size or text.size > HELD or len(held) == _MOST_BUNDLED:
+            close_bundle()
+        held.append(text)
+        if text.size > HELD:
+            close_bundle()
+    close_bundle()
+    return made
