@@ -22,11 +22,11 @@ from wetcomb.core.decoded import Decoded, Sample
 from wetcomb.core.errors import InputError
 from wetcomb.files.encodings import Encoding, find_encoding
 
-__all__ = ["BLOCK_SIZE", "Source"]
+__all__ = ["BLOCK_SIZE", "HEAD_BYTES", "Source"]
 
 BLOCK_SIZE = 1 << 20
 SAMPLE_BYTES, SAMPLE_LINES = 4 << 20, 10_000
-_HEAD = 1 << 18
+HEAD_BYTES = 1 << 18  # by which it is told what a text is written in, where it is not all ASCII
 _LINE_END = re.compile(rb"\r\n|\n|\r")
 
 #: Tells of each block of a text whether it is inside the part meant, and whether that ends.
@@ -97,15 +97,15 @@ class Source:
     def _read_head(self, known: int | None) -> bytes:
         """Return the first bytes, and those around the first that is not ASCII, if it comes later."""
         self._file.seek(0)
-        head = self._file.read(_HEAD)
+        head = self._file.read(HEAD_BYTES)
         if not head.isascii() or b"\x00" in head or known == -1:
             return head
         if known is not None:
-            self._file.seek(known - (known - _HEAD) % BLOCK_SIZE)
+            self._file.seek(known - (known - HEAD_BYTES) % BLOCK_SIZE)
         while block := self._file.read(BLOCK_SIZE):
             if not block.isascii():
                 odd = next(place for place, byte in enumerate(block) if byte > 0x7F)
-                return head + block[odd : odd + _HEAD]
+                return head + block[odd : odd + HEAD_BYTES]
         return head
 
     def read_blocks(self, progress: Callable[[int], None] | None = None) -> Iterator[Decoded]:

@@ -32,6 +32,7 @@ __all__ = ["ClusterJob", "run_on_cluster", "run_over_parts"]
 
 PART_SIZE = 32  # MiB of text that make a part, where nothing else is asked for
 _MOST_SIZE = 1024
+_MIB = 1 << 20
 _LIST = "set-aside.txt"
 
 
@@ -57,9 +58,9 @@ class ClusterJob:
         self.texts = list_texts(names)
         self.settings, self.version = settings, version
         self.recipe = Recipe(
-            comb, settings, str(settings.folder.absolute()), size << 20, is_checked, len(self.texts) > 1
+            comb, settings, str(settings.folder.absolute()), size * _MIB, is_checked, len(self.texts) > 1
         )  # fmt: skip
-        self.reach = tell_reach(comb, self.texts, size << 20, settings.memory)
+        self.reach = tell_reach(comb, self.texts, size * _MIB, settings.memory)
         self.n_parts = sum(count_cuts(self.recipe, text) for text in self.texts)
 
     def run(self, engine: Engine, watch: Callable[[Progress], None]) -> RunDone:

@@ -24,7 +24,7 @@ from wetcomb.core.report import Report
 from wetcomb.core.text import count_line_ends
 from wetcomb.files.encodings import Encoding
 from wetcomb.files.opening import Reading, open_source, reopen_source
-from wetcomb.files.source import BLOCK_SIZE, Source
+from wetcomb.files.source import BLOCK_SIZE, HEAD_BYTES, Source
 from wetcomb.jobs.cluster.part_writer import PartWriter
 from wetcomb.jobs.cluster.recipe import (
     BundleDone,
@@ -163,7 +163,7 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
             )
             if not is_local or not run.can_share:
                 return done
-            done.is_plain = odd is None and source.read_bytes(0, 1 << 18).isascii()
+            done.is_plain = odd is None and source.read_bytes(0, HEAD_BYTES).isascii()
             head, combed = _find_head(recipe, source, done.start)
             if combed.end is not None and combed.report.names and head < recipe.part_size:
                 done.can_share, done.head = True, head

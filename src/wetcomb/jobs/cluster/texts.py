@@ -259,14 +259,20 @@ class LongText(Work):
                 self._is_settled = True
             else:  # what the text is written in is told by its first bytes that are not ASCII
                 self._looks_at, self._must_look = self._odd, True
+        self._go_on()
 
     def _take_share(self, nth: int, share: Share, state: tuple[bool, ...], done: ShareDone) -> None:  # fmt: skip
         """Take what came of a share, and accept all that follow upon one another."""
         self._came[nth] = share, state, done
+        self._go_on()
+
+    def _go_on(self) -> None:
+        """Accept all shares that follow upon one another; finish behind the last."""
         while not self.is_done and self._in_order and self._in_order[0] in self._came:
             if not self._accept(self._in_order[0]):
                 return
-        if not self.is_done and not self._in_order and self._n_surveyed * _SURVEYED >= self._n_cuts:
+        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts and self._is_settled
+        if not self.is_done and is_over and not self._in_order:
             self._finish()
 
     def _accept(self, nth: int) -> bool:
