@@ -79,12 +79,12 @@ def test_a_run_that_was_stopped_is_taken_up_again(tmp_path: Path, how: signal.Si
     process.send_signal(how)
     said = process.communicate(timeout=60)[1].decode()
     there, whole = read_parts(tmp_path / "out"), read_parts(tmp_path / "whole")
-    whole.pop("set-aside.txt")
+    whole.pop("_set-aside.txt")
     assert there and all(whole[name] == part for name, part in there.items())
     if how == signal.SIGINT:
         assert process.returncode == 130 and "The same command goes on from there" in said, said
     status, said = run(tmp_path, *words)
     assert status == 1 and "were there already" in said, said
     there = read_parts(tmp_path / "out")
-    assert there.pop("set-aside.txt").splitlines()[1] == b"mails/odd.txt"
+    assert there.pop("_set-aside.txt").splitlines()[1] == b"mails/odd.txt"
     assert there == whole

@@ -91,7 +91,7 @@ class DaskEngine:
         from distributed import as_completed
 
         self._client, self.address = client, address
-        self._done = as_completed(with_results=False)
+        self._done = as_completed(loop=client.loop, with_results=False)
         self._futures: dict[str, Any] = {}
 
     def check(self, version: str, folder: Path, paths: Sequence[str]) -> None:
@@ -148,13 +148,16 @@ class DaskEngine:
         return [(future.key, partial(self._take, future)) for future in futures]
 
     def _take(self, future: Any) -> Any:
-        from distributed import KilledWorker
+        from distributed import CancelledError, KilledWorker
+        from distributed.comm import CommClosedError
 
         self._futures.pop(future.key, None)
         try:
             return future.result()
         except KilledWorker as error:
             raise LostTask from error
+        except (CancelledError, CommClosedError) as error:
+            raise OutputError(f"--cluster {self.address}: its scheduler was lost; the parts that are written are whole, and the same command goes on from there") from error  # fmt: skip
 
     def forget(self) -> None:
         """Cancel all tasks that are not done."""
@@ -199,8 +202,9 @@ def open_engine(address: str) -> Iterator[DaskEngine]:
 
 def _be_quiet() -> None:
     """Have the engine say nothing on standard error; what matters is told in one line."""
-    for name in ("distributed", "tornado", "bokeh", "asyncio"):
-        logging.getLogger(name).setLevel(logging.CRITICAL)
+    for name in ["distributed", "tornado", "asyncio", *logging.root.manager.loggerDict]:
+        if name.partition(".")[0] in ("distributed", "tornado", "asyncio"):
+            logging.getLogger(name).setLevel(logging.CRITICAL + 1)
 
 
 @contextmanager

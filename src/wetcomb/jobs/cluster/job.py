@@ -33,7 +33,7 @@ __all__ = ["ClusterJob", "run_on_cluster", "run_over_parts"]
 PART_SIZE = 32  # MiB of text that make a part, where nothing else is asked for
 _MOST_SIZE = 1024
 _MIB = 1 << 20
-_LIST = "set-aside.txt"
+_LIST = "_set-aside.txt"
 
 
 class ClusterJob:
@@ -50,7 +50,7 @@ class ClusterJob:
     ) -> None:
         if settings.folder is None:
             raise UsageError("--cluster writes parts into a folder; give one (-o tables/)")
-        size = settings.part_size or PART_SIZE
+        size = PART_SIZE if settings.part_size is None else settings.part_size
         if not 1 <= size <= _MOST_SIZE:
             raise UsageError(f"--part-size {size}: it must be from 1 to {_MOST_SIZE} (MiB)")
         check_comb(comb, settings.format or "csv")
@@ -60,11 +60,22 @@ class ClusterJob:
         self.recipe = Recipe(
             comb, settings, str(settings.folder.absolute()), size * _MIB, is_checked, len(self.texts) > 1
         )  # fmt: skip
-        self.reach = tell_reach(comb, self.texts, size * _MIB, settings.memory)
-        self.n_parts = sum(count_cuts(self.recipe, text) for text in self.texts)
+        cuts = [count_cuts(self.recipe, text) for text in self.texts]
+        self.reach = tell_reach(comb, self.texts, sum(n > 1 for n in cuts), size, settings.memory)
+        self.n_parts = sum(cuts)
 
-    def run(self, engine: Engine, watch: Callable[[Progress], None]) -> RunDone:
+    def run(
+        self,
+        engine: Engine,
+        watch: Callable[[Progress], None],
+        say: Callable[[str], None] = lambda _: None,
+    ) -> RunDone:
         """Run it, and list the texts that were set aside beside the parts.
+
+        Parameters
+        ----------
+        watch : told how far it has come
+        say : told what the comb allows, once all is looked at and before anything starts
 
         Raises
         ------
@@ -78,6 +89,7 @@ class ClusterJob:
         try:
             if isinstance(engine, DaskEngine):
                 engine.check(self.version, folder / RUN_FOLDER, [text.where for text in self.texts])
+            say(self.reach)
             self.current = ClusterRun(self.recipe, self.texts, engine, journal, watch)
             done = self.current.run()
             _list_aside(folder / _LIST, done)
@@ -139,11 +151,14 @@ def run_on_cluster(job: ClusterJob, address: str, notes: Sequence[str]) -> int:
     """Run a job on the cluster at an address and tell of it; return the exit status."""
     settings = job.settings
     is_told = not settings.quiet and sys.stderr is not None
-    if is_told and settings.account != "json":
-        sys.stderr.write(f"wetcomb: {job.reach}\n")
+
+    def say(text: str) -> None:
+        if is_told and settings.account != "json":
+            sys.stderr.write(f"wetcomb: {text}\n")
+
     try:
-        with _show_progress(job) as watch, open_engine(address) as engine:
-            done = job.run(engine, watch)
+        with open_engine(address) as engine, _show_progress(job) as watch:
+            done = job.run(engine, watch, say)
     except KeyboardInterrupt:
         if is_told:
             n_parts = job.current.progress.parts if hasattr(job, "current") else 0

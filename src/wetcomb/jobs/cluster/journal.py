@@ -8,6 +8,7 @@ short or was made by another version is as if it were not there.
 from __future__ import annotations
 
 import base64
+import contextlib
 import io
 import os
 import pickle
@@ -67,6 +68,7 @@ class Journal:
     def __init__(self, folder: Path, described: Mapping[str, str], ending: str, *, begins_anew: bool) -> None:  # fmt: skip
         self.folder, self._wanted = folder, _Header(**described)
         self._lines: dict[str, _Line] = {}
+        self._was_there = folder.exists()
         path = folder / RUN_FOLDER / _NAME
         try:
             folder.mkdir(exist_ok=True)
@@ -183,8 +185,13 @@ class Journal:
                 path.unlink(missing_ok=True)
 
     def close(self) -> None:
-        """Let others have the folder."""
+        """Let others have the folder; one that was made for nothing is taken away again."""
         self._file.close()
+        if not self._lines and not self._was_there:
+            with contextlib.suppress(OSError):
+                (self.folder / RUN_FOLDER / _NAME).unlink()
+                (self.folder / RUN_FOLDER).rmdir()
+                self.folder.rmdir()
 
 
 def _decode(raw: bytes, kind: type[_T]) -> _T | None:

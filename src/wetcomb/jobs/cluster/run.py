@@ -189,8 +189,12 @@ class ClusterRun:
         return RunDone(report, texts, parts, n_removed)
 
 
-def tell_reach(comb: Comb, texts: Sequence[TextAt], part_size: int, memory: int | None) -> str:
+def tell_reach(comb: Comb, texts: Sequence[TextAt], n_long: int, size: int, memory: int | None) -> str:  # fmt: skip
     """Return what a comb allows, in words.
+
+    Parameters
+    ----------
+    n_long, size : how many texts are longer than a part by much, and what a part is (MiB)
 
     Raises
     ------
@@ -206,8 +210,8 @@ def tell_reach(comb: Comb, texts: Sequence[TextAt], part_size: int, memory: int 
     if not comb.part.is_whole:
         return "a part of each text is meant: each is combed by one worker, in order"
     if StepsRun(comb.steps, Report()).can_share:
-        n_long = sum(text.size > part_size for text in texts)
-        return f"each record can be combed by itself: texts longer than {part_size >> 20} MiB are cut ({n_long:,} of {len(texts):,})"  # fmt: skip
+        cut = "1 text is" if n_long == 1 else f"{n_long:,} texts are" if n_long else "no text is"
+        return f"each record can be combed by itself; {cut} cut into pieces of {size} MiB"
     carrying = next((step.name for step in comb.steps if step.reach == "state"), comb.steps[-1].name)  # fmt: skip
     return f"{carrying} carries something from record to record: each text is combed in order, texts side by side"
 

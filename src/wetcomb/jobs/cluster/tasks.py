@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Iterator, Sequence
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from functools import partial
 from pathlib import Path
 
@@ -17,11 +17,12 @@ from msgspec.structs import replace
 
 from wetcomb.combs.check import find_misfit
 from wetcomb.combs.engine import StepsRun, check_edges
+from wetcomb.combs.memory import make_batch
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.batch import Batch
 from wetcomb.core.errors import BrokenPromise, InputError, WetCombError
 from wetcomb.core.report import Report
-from wetcomb.core.text import count_line_ends
+from wetcomb.core.text import Text, count_line_ends
 from wetcomb.files.encodings import Encoding
 from wetcomb.files.opening import Reading, open_source, reopen_source
 from wetcomb.files.source import BLOCK_SIZE, HEAD_BYTES, Source
@@ -354,11 +355,15 @@ def _check_fit(recipe: Recipe, source: Source, told: TextTold) -> None:
     from wetcomb.drafts.doubts.stated import find_stated_doubts
 
     told.encoding, told.notes = source.encoding, source.notes
-    sample = source.read_sample(partial(part_blocks, recipe.comb.part))
-    misfit = find_misfit(recipe.comb, sample.data) if recipe.is_checked else ""
+    comb, sample = recipe.comb, source.read_sample(partial(part_blocks, recipe.comb.part))
+    batch = None
+    with suppress(WetCombError):  # it is told where all of the text is combed
+        if any(step.name == "split" for step in comb.steps):
+            batch = make_batch(comb.steps, Text.of(sample.data, sample.first_line))
+    misfit = find_misfit(comb, sample.data, batch) if recipe.is_checked else ""
     if misfit:
         raise InputError(f"does not fit: {misfit}", source=source.name)
-    told.doubts = find_stated_doubts(recipe.comb.steps, sample.data, sample.first_line)
+    told.doubts = find_stated_doubts(comb.steps, sample.data, sample.first_line, batch)
 
 
 def _find_digest(where: str, start: int = 0, end: int | None = None) -> str:

@@ -35,6 +35,7 @@ from wetcomb.jobs.shares import Share
 __all__ = ["Table", "Task", "Work", "list_work"]
 
 _MOST_BUNDLED = 512  # texts of a part
+_FIRST = 16  # of the first, which the others wait for
 _LONG = 1.5  # times the size of a part from which a text is cut
 _SURVEYED = 8  # shares that are surveyed by one task
 _AHEAD = 64  # shares whose cuts are known before they are handed out
@@ -386,7 +387,11 @@ def list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: S
             number += n_cuts
             continue
         size = text.size + sum(one.size for one in held)
-        if size > recipe.part_size or text.size > HELD or len(held) == _MOST_BUNDLED:
+        if (
+            size > recipe.part_size
+            or text.size > HELD
+            or len(held) == (_MOST_BUNDLED if made else _FIRST)
+        ):
             close_bundle()
         held.append(text)
         if text.size > HELD:
