@@ -78,7 +78,7 @@ def run(megabytes: int, n_texts: int, n_runs: int) -> str:
             f"{n_texts:,} texts of {RECORDS} records": write_small(folder / "small", n_texts),
         }
         start = time.perf_counter()
-        options: dict[str, Any] = {"threads_per_worker": 1, "dashboard_address": None, "memory_limit": 0, "silence_logs": 50}  # fmt: skip
+        options: dict[str, Any] = {"threads_per_worker": 1, "dashboard_address": ":0", "memory_limit": 0, "silence_logs": 50}  # fmt: skip
         with (
             LocalCluster(n_workers=1, **options) as one, Client(one) as first,
             LocalCluster(n_workers=2, **options) as two, Client(two) as second,

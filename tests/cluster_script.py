@@ -45,7 +45,7 @@ def main() -> None:
     told = [tell(comb.run_many(texts, folder / "out0", **OPTIONS))]
     with (
         LocalCluster(
-            n_workers=1, threads_per_worker=1, dashboard_address=None, silence_logs=50
+            n_workers=1, threads_per_worker=1, dashboard_address=":0", silence_logs=50
         ) as cluster,
         Client(cluster) as client,
     ):  # type: ignore[no-untyped-call]

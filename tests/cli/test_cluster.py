@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import base64
+import pickle
 import random
+import shlex
 from collections.abc import Callable
+from contextlib import nullcontext
 from pathlib import Path
 from typing import Any
 
@@ -12,9 +16,20 @@ import pytest
 from hypothesis import HealthCheck, Phase, example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from tests.cli.test_crew import LINES, texts
 
-from wetcomb import Clean, Comb, Realign, Split, Unwrap, load_comb, render_comb
+from cli.test_crew import LINES, texts
+from wetcomb import (  # fmt: skip
+    Clean,
+    Comb,
+    Glue,
+    OutputError,
+    Realign,
+    Split,
+    Unwrap,
+    UsageError,
+    load_comb,
+    render_comb,
+)
 from wetcomb.cli.main import main
 from wetcomb.files import source
 from wetcomb.jobs import shares
@@ -151,3 +166,146 @@ def test_parts_make_what_one_process_makes(
         for one in (account, mine):
             one.pop("snags", None), one.pop("lines_left_out", None), one.pop("read", None)
     assert mine == account
+
+
+class Client:
+    """A client of workers that look as they are said to."""
+
+    def __init__(self, seen: dict[str, Any] | None) -> None:
+        self._seen = seen
+
+    def nthreads(self) -> dict[str, int]:
+        return {} if self._seen is None else {"tcp://w": 1}
+
+    def run(self, work: Callable[..., Any], folder: str, token: str, paths: list[str]) -> dict[str, Any]:  # fmt: skip
+        assert self._seen is not None and (Path(folder) / token).is_file() and paths == ["/a", "/b"]
+        return {"tcp://w": {"version": "1", "folder": "", "missing": "", **self._seen}}
+
+
+@pytest.mark.parametrize(
+    ("seen", "said"),
+    [
+        (None, "its scheduler has no workers; start some"),
+        ({"version": ""}, "the worker tcp://w lacks the package; install it there"),
+        ({"version": "0.0.9"}, "has version 0.0.9 of wetcomb, and this is 1; install the same"),
+        ({"folder": "/f"}, "does not see /f; take a folder that all machines share"),
+        ({"missing": "/b"}, "does not see /b; lay the texts where all machines see them"),
+    ],
+)
+def test_workers_that_cannot_do_it_are_refused(
+    tmp_path: Path, seen: dict[str, Any] | None, said: str
+) -> None:
+    engine = engines.DaskEngine(Client(seen), "tcp://s")
+    with pytest.raises(UsageError, match=said):
+        engine.check("1", tmp_path, ["/a", "/b"])
+    assert [*tmp_path.iterdir()] == []
+
+
+TEXT = "no,boat\n1,Tansy\n2,Plover\n"
+WORDS = "--comb c.toml --cluster local:1 -o out/"
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ("a.txt --cluster local:1 -o out/", "--cluster runs a comb that is settled"),
+        ("a.txt --comb c.toml --cluster local:1", "give one (-o tables/)"),
+        ("a.txt --comb c.toml --cluster local:1 -o out.csv", "give one (-o tables/)"),
+        (f"a.txt {WORDS} --cluster local", "it is local:N with N from 1 to 64"),
+        (f"a.txt {WORDS} --cluster local:65", "it is local:N with N from 1 to 64"),
+        (f"a.txt {WORDS} --cluster tcp://127.0.0.1:9", "no scheduler answers there"),
+        (f"a.txt {WORDS} --cluster not:an:address", "no scheduler answers there"),
+        (f"a.txt {WORDS} --part-size 0", "--part-size 0: it must be from 1 to 1024 (MiB)"),
+        ("a.txt --comb c.toml -o out.csv --part-size 2", "--part-size is about the parts"),
+        (f"a.txt {WORDS} --format xlsx", "parts of a table are csv, tsv, jsonl or parquet"),
+        (f"a.txt {WORDS} --snags s.csv", "--snags FILE goes with one table in a file"),
+        (f"a.txt {WORDS} --processes 2", "--processes and --cluster contradict each other"),
+        (f"b.txt {WORDS}", "b.txt: no such file; nearest: 'a.txt'"),
+        (f"*.log {WORDS}", "*.log: no file has a name like this"),
+        (f"a.txt ./a.txt {WORDS}", "input './a.txt' is named twice"),
+        (f". {WORDS}", ".: this is a folder; name its files"),
+        (f"- {WORDS}", "standard input is one text that only this machine sees"),
+        (f"--inputs-from none {WORDS}", "--inputs-from none: No such file"),
+        (f"--inputs-from blank {WORDS}", "it lists no path"),
+        (f"a.txt {WORDS} --comb tied.toml", "--fix names a line of one text"),
+        (f"a.txt {WORDS} --comb lines.toml", "the comb makes lines of text"),
+        (f"long.txt {WORDS} --comb sorted.toml --memory 1", "clean must see all of a text, and this has 1 MiB of at most 1"),
+        (f"a.txt {WORDS} -o theirs/", "part-000001.csv: this file is there already"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_before_anything_starts(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: Any, words: str, said: str
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setattr(engines, "_SECONDS", 1)
+    chains = {"c": (COMMA,), "tied": (COMMA, Clean(fix=("2:boat=Teal",))), "sorted": (COMMA, Clean(sort=("no",)))}  # fmt: skip
+    chains["lines"] = (COMMA, Glue(with_=";", each_a_line=True))
+    for name, steps in chains.items():
+        Path(f"{name}.toml").write_text(render_comb(Comb(steps)), encoding="utf-8")
+    Path("a.txt").write_text(TEXT)
+    Path("long.txt").write_text(TEXT * 50_000)
+    Path("blank").write_text("# a.txt\n\n")
+    Path("theirs").mkdir()
+    Path("theirs/part-000001.csv").touch()
+    if "theirs" in words:  # the folder is looked at once workers are there
+        monkeypatch.setattr(job, "open_engine", lambda _: nullcontext(engines.HereEngine()))
+    before = sorted(tmp_path.rglob("*"))
+    assert main(["rebuild", *shlex.split(words)]) == 2
+    err = capsys.readouterr().err
+    assert said in err and len(err.splitlines()) == 1, err
+    assert [path for path in sorted(tmp_path.rglob("*")) if path not in before and "theirs" not in path.parts] == []  # fmt: skip
+
+
+def test_a_journal_is_believed_as_far_as_it_goes(tmp_path: Path, small: None) -> None:
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT + "3,Heron\n" * 60)
+    names, comb, here = ["a.txt"], tmp_path / "c.toml", engines.HereEngine
+
+    def run(**options: Any) -> tuple[int, int]:
+        made, done = run_parts(tmp_path, names, comb, here(), **options)
+        return len(done.parts), made.current.progress.kept
+
+    n_parts, _ = run()
+    whole = join(tmp_path)
+    assert n_parts > 3 and run() == (n_parts, n_parts)
+    part, journal = tmp_path / "parts/part-000002.csv", tmp_path / "parts/_run/journal.jsonl"
+    part.write_text("changed by somebody\n")
+    assert run() == (n_parts, n_parts - 1) and join(tmp_path) == whole
+    lines = journal.read_bytes().splitlines(keepends=True)
+    evil = msgspec.json.decode(lines[1])
+    evil["told"] = base64.b64encode(pickle.dumps(Evil(str(tmp_path / "made")))).decode()
+    journal.write_bytes(b"".join([lines[0], msgspec.json.encode(evil) + b"\n", lines[2], b'{"part": "x"}\n', *lines[3:-1], lines[-1][:50]]))  # fmt: skip
+    assert run()[0] == n_parts and join(tmp_path) == whole and not (tmp_path / "made").exists()
+    assert run() == (n_parts, n_parts)
+    with pytest.raises(OutputError, match="a run with other options wrote its parts here"):
+        run(missing_as="NA")
+    assert run(missing_as="NA", force=True) == (n_parts, 0)
+    (tmp_path / "a.txt").write_text(TEXT)  # fewer parts: the others are taken away
+    assert run(missing_as="NA") == (1, 0)
+    assert [path.name for path in (tmp_path / "parts").glob("part*")] == ["part-000001.csv"]
+    (tmp_path / "a.txt").write_text("")
+    made, done = run_parts(tmp_path, names, comb, here(), missing_as="NA")
+    assert [told.why for told in done.texts] == ["this is empty; there is nothing to rebuild"]
+    assert done.parts == [] and made.find_status(done) == 1 and not [*(tmp_path / "parts").glob("part*")]  # fmt: skip
+
+
+class Evil:
+    def __init__(self, path: str) -> None:
+        self.path = path
+
+    def __reduce__(self) -> Any:
+        return Path.touch, (Path(self.path),)
+
+
+def test_a_text_that_goes_wrong_further_down_leaves_no_part(tmp_path: Path, small: None, monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    """Even where it is the one that the table began with."""
+    monkeypatch.setattr("wetcomb.combs.engine.MAX_RECORD", 200)
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT + "3,Heron\n" * 60 + '4,"' + "x" * 900)
+    (tmp_path / "b.txt").write_text(TEXT * 9)
+    (tmp_path / "c.txt").write_text(TEXT.replace("boat", "ship"))
+    _, done = run_parts(tmp_path, ["a.txt", "b.txt", "c.txt"], tmp_path / "c.toml", Shuffled(1, 3), no_source_file=True)  # fmt: skip
+    whys = [told.why for told in done.texts]
+    assert "a record is longer than" in whys[0] and whys[1] == "" and "are not those of" in whys[2]
+    assert join(tmp_path).splitlines()[1:4] == ["1,Tansy,2,2,", "2,Plover,3,3,", "1,Tansy,5,5,"]
+    assert done.report.records == 18 and done.report.lines == 27

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from pages import run_page
 from wetcomb import load_comb
 
 pytestmark = pytest.mark.skipif(sys.platform != "linux", reason="processes are looked up in /proc")
@@ -72,7 +73,9 @@ def test_any_number_of_workers_makes_the_same(tmp_path: Path) -> None:
 def test_a_run_that_was_stopped_is_taken_up_again(tmp_path: Path, how: signal.Signals) -> None:
     texts = lay_out(tmp_path, 250_000)
     paths = [tmp_path / text for text in texts]
-    load_comb(tmp_path / "c.toml").run_many(paths, tmp_path / "whole", part_size=1, no_source_file=True)
+    load_comb(tmp_path / "c.toml").run_many(
+        paths, tmp_path / "whole", part_size=1, no_source_file=True
+    )
     words = [*texts, "--part-size", "1", "--cluster", "local:2", "-o", "out/", "--no-source-file"]
     process = start(tmp_path, *words)
     wait_for(tmp_path / "out", process, 2)
@@ -88,3 +91,7 @@ def test_a_run_that_was_stopped_is_taken_up_again(tmp_path: Path, how: signal.Si
     there = read_parts(tmp_path / "out")
     assert there.pop("_set-aside.txt").splitlines()[1] == b"mails/odd.txt"
     assert there == whole
+
+
+def test_the_page_about_many_texts_holds(tmp_path: Path) -> None:
+    assert run_page("many.md", tmp_path) > 8

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import re
 import subprocess
 import sys
 from collections.abc import Sequence
@@ -16,6 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import wetcomb as package
+from pages import run_page
 from program import wetcomb
 from wetcomb import UsageError, WetCombError, draft
 from wetcomb.combs.comb import Comb
@@ -207,18 +206,7 @@ def test_examples_on_the_command_line(tmp_path: Path) -> None:
 
 @pytest.mark.skipif(sys.platform == "win32", reason="the page is for a POSIX shell")
 def test_the_page_about_examples_holds(tmp_path: Path) -> None:
-    program = tmp_path / "bin" / "wetcomb"
-    program.parent.mkdir()
-    program.write_text(f'#!/bin/sh\nexec "{sys.executable}" -m wetcomb "$@"\n', encoding="utf-8")
-    program.chmod(0o755)
-    settings = {**os.environ, "PATH": f"{program.parent}{os.pathsep}{os.environ['PATH']}", "COLUMNS": "200"}  # fmt: skip
-    page = (Path(__file__).parents[2] / "docs" / "examples.md").read_text(encoding="utf-8")
-    blocks = re.findall(r"```console\n(.*?)```", page, re.S)
-    commands = [part for block in blocks for part in re.split(r"^\$ ", block, flags=re.M)[1:]]
-    assert len(commands) > 10
-    for command, _, wanted in (part.partition("\n") for part in commands):
-        run = subprocess.run(["sh", "-c", command], cwd=tmp_path, env=settings, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False)  # fmt: skip
-        assert run.stdout.decode() == wanted, command
+    assert run_page("examples.md", tmp_path) > 10
 
 
 def test_examples_in_python_and_in_combs() -> None:

@@ -88,10 +88,8 @@ class DaskEngine:
     """
 
     def __init__(self, client: Any, address: str) -> None:
-        from distributed import as_completed
-
         self._client, self.address = client, address
-        self._done = as_completed(loop=client.loop, with_results=False)
+        self._done: Any = None
         self._futures: dict[str, Any] = {}
 
     def check(self, version: str, folder: Path, paths: Sequence[str]) -> None:
@@ -137,6 +135,10 @@ class DaskEngine:
 
     def submit(self, work: Callable[..., Any], *words: Any) -> object:
         """Have a task done by some worker."""
+        if self._done is None:
+            from distributed import as_completed
+
+            self._done = as_completed(loop=self._client.loop, with_results=False)
         future = self._client.submit(work, *words, pure=False)
         self._futures[future.key] = future
         self._done.add(future)
@@ -186,7 +188,7 @@ def open_engine(address: str) -> Iterator[DaskEngine]:
     if found:
         with _ignore_interrupts():  # so the workers are stopped by this process alone
             cluster = LocalCluster(
-                n_workers=int(found[1]), threads_per_worker=1, processes=True, dashboard_address=None, memory_limit=0,
+                n_workers=int(found[1]), threads_per_worker=1, processes=True, dashboard_address=":0", memory_limit=0,
                 silence_logs=logging.CRITICAL,
             )  # fmt: skip
         with cluster, Client(cluster) as client:
