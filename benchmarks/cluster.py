@@ -1,4 +1,4 @@
-"""The same comb on a cluster: one worker and two, beside this process alone, by turns.
+"""The same comb on a cluster: one worker and two, by turns.
 
     python -m benchmarks.cluster [--megabytes 500] [--texts 20000] [--runs 3] [--write]
 
@@ -69,7 +69,7 @@ def tell(times: list[float]) -> str:
 
 def run(megabytes: int, n_texts: int, n_runs: int) -> str:
     """Measure; return what the page says."""
-    rows = ["| job | this process | one worker | two workers | two over one | all parts there |", "| --- | --- | --- | --- | --- | --- |"]  # fmt: skip
+    rows = ["| job | one worker | two workers | two over one | all parts there |", "| --- | --- | --- | --- | --- |"]  # fmt: skip
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         make_text(folder / "long.txt", megabytes, "ASCII")
@@ -85,7 +85,7 @@ def run(megabytes: int, n_texts: int, n_runs: int) -> str:
         ):  # fmt: skip
             starting = (time.perf_counter() - start) / 2
             for name, texts in jobs.items():
-                clients = {"here": None, "one": first, "two": second}
+                clients = {"one": first, "two": second}
                 times: dict[str, list[float]] = {key: [] for key in [*clients, "again"]}
                 for _ in range(n_runs):
                     for key, client in clients.items():
@@ -93,7 +93,7 @@ def run(megabytes: int, n_texts: int, n_runs: int) -> str:
                     times["again"].append(measure(texts, folder / "two", second, again=True))
                 ratios = [a / b for a, b in zip(times["one"], times["two"], strict=True)]
                 ratio = f"{statistics.median(ratios):.2f} ({min(ratios):.2f} to {max(ratios):.2f})"  # fmt: skip
-                rows.append(f"| {name} | {tell(times['here'])} | {tell(times['one'])} | {tell(times['two'])} | {ratio} | {tell(times['again'])} |")  # fmt: skip
+                rows.append(f"| {name} | {tell(times['one'])} | {tell(times['two'])} | {ratio} | {tell(times['again'])} |")  # fmt: skip
             memory = max(second.run(find_memory).values())
     rows += ["", f"A local cluster takes {starting:.1f} s to start. A worker had {memory} MB at most, over all runs."]  # fmt: skip
     return "\n".join(rows)

@@ -33,7 +33,7 @@ from wetcomb import (  # fmt: skip
 from wetcomb.cli.main import main
 from wetcomb.files import source
 from wetcomb.jobs import shares
-from wetcomb.jobs.cluster import engines, job, tasks
+from wetcomb.jobs.cluster import engines, grouping, job, tasks
 from wetcomb.jobs.cluster import texts as cluster_texts
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.views.account_data import describe_run
@@ -78,7 +78,7 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(tasks, "SHARE", 60)
     monkeypatch.setattr(tasks, "FIRST_SHARE", 24)
     monkeypatch.setattr(tasks, "HELD", 90)
-    monkeypatch.setattr(cluster_texts, "HELD", 90)
+    monkeypatch.setattr(grouping, "HELD", 90)
     monkeypatch.setattr(cluster_texts, "_SURVEYED", 2)
     monkeypatch.setattr(cluster_texts, "_AHEAD", 3)
     monkeypatch.setattr(shares, "_PROBE", 30)
@@ -188,7 +188,7 @@ class Client:
         (None, "its scheduler has no workers; start some"),
         ({"version": ""}, "the worker tcp://w lacks the package; install it there"),
         ({"version": "0.0.9"}, "has version 0.0.9 of wetcomb, and this is 1; install the same"),
-        ({"folder": "/f"}, "does not see /f; take a folder that all machines share"),
+        ({"folder": "/f"}, "does not see .*; take a folder that all machines share"),
         ({"missing": "/b"}, "does not see /b; lay the texts where all machines see them"),
     ],
 )
@@ -196,9 +196,10 @@ def test_workers_that_cannot_do_it_are_refused(
     tmp_path: Path, seen: dict[str, Any] | None, said: str
 ) -> None:
     engine = engines.DaskEngine(Client(seen), "tcp://s")
+    (tmp_path / "_run").mkdir()
     with pytest.raises(UsageError, match=said):
         engine.check("1", tmp_path, ["/a", "/b"])
-    assert [*tmp_path.iterdir()] == []
+    assert [*(tmp_path / "_run").iterdir()] == []
 
 
 TEXT = "no,boat\n1,Tansy\n2,Plover\n"

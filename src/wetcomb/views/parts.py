@@ -73,7 +73,7 @@ def build_parts(told: PartsFacts) -> list[Block]:
 
 def tell_progress(parts: int, most: int, records: int, snagged: int, slowest: str, seconds: float) -> str:  # fmt: skip
     """Return how far a run has come, in one line."""
-    said = f"{parts:,} of {'at most ' * (most > 1)}{_count(most, 'part')}, {_count(records, 'record')}, {_count(snagged, 'snag')}"
+    said = f"{parts:,} of {_count(most, 'part')}, {_count(records, 'record')}, {_count(snagged, 'snag')}"
     return f"{said}; slowest {make_visible(slowest)}, {seconds:.1f} s" if slowest else said
 
 

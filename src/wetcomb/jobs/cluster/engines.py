@@ -20,6 +20,7 @@ from uuid import uuid4
 
 from wetcomb.core.errors import OutputError, UsageError
 from wetcomb.files.formats.writer import import_extra
+from wetcomb.jobs.cluster.recipe import RUN_FOLDER
 
 __all__ = ["DaskEngine", "Engine", "HereEngine", "LostTask", "open_engine"]
 
@@ -107,7 +108,7 @@ class DaskEngine:
             raise UsageError(f"--cluster {self.address}: its scheduler has no workers; start some (dask worker {self.address})")  # fmt: skip
         step = max(1, len(paths) // _PROBED)
         probed = [*dict.fromkeys([*paths[::step], *paths[-1:]])]
-        token = f".{uuid4().hex}"
+        token = f"{RUN_FOLDER}/{uuid4().hex}"
         cloudpickle.register_pickle_by_value(probe)
         try:
             (folder / token).touch()

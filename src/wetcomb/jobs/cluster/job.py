@@ -15,11 +15,11 @@ from wetcomb.core.errors import OutputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.files.formats.table import FORMATS
 from wetcomb.jobs.cluster.engines import DaskEngine, Engine, HereEngine, open_engine
+from wetcomb.jobs.cluster.grouping import count_cuts, count_parts
 from wetcomb.jobs.cluster.inputs import list_texts, read_list
 from wetcomb.jobs.cluster.journal import Journal
-from wetcomb.jobs.cluster.recipe import RUN_FOLDER, Recipe
+from wetcomb.jobs.cluster.recipe import Recipe
 from wetcomb.jobs.cluster.run import ClusterRun, Progress, RunDone, check_comb, tell_reach
-from wetcomb.jobs.cluster.texts import count_cuts
 from wetcomb.jobs.job import Job, find_status
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.jobs.telling import has_color, tell_sources
@@ -60,9 +60,9 @@ class ClusterJob:
         self.recipe = Recipe(
             comb, settings, str(settings.folder.absolute()), size * _MIB, is_checked, len(self.texts) > 1
         )  # fmt: skip
-        cuts = [count_cuts(self.recipe, text) for text in self.texts]
-        self.reach = tell_reach(comb, self.texts, sum(n > 1 for n in cuts), size, settings.memory)
-        self.n_parts = sum(cuts)
+        n_long = sum(count_cuts(self.recipe, text) > 1 for text in self.texts)
+        self.reach = tell_reach(comb, self.texts, n_long, size, settings.memory)
+        self.n_parts = count_parts(self.recipe, self.texts)
 
     def run(
         self,
@@ -88,7 +88,7 @@ class ClusterJob:
         journal = Journal(folder, described, ending, begins_anew=self.settings.force)
         try:
             if isinstance(engine, DaskEngine):
-                engine.check(self.version, folder / RUN_FOLDER, [text.where for text in self.texts])
+                engine.check(self.version, folder, [text.where for text in self.texts])
             say(self.reach)
             self.current = ClusterRun(self.recipe, self.texts, engine, journal, watch)
             done = self.current.run()

@@ -124,7 +124,6 @@ class ClusterRun:
                     if not work.is_done:
                         take(done)
                 if work.is_done:
-                    self._look_at(work)
                     lost = next((told for told in work.texts if told.why and told.name == table.first), None)  # fmt: skip
                     if work.is_lead and lost is not None:
                         self._aside[lost.name] = lost
@@ -151,18 +150,20 @@ class ClusterRun:
             handle = self._engine.submit(task.work, *task.words)
             running[handle] = begun[place], task.take
 
-    def _take_note(self, part: str, n_records: int, n_snagged: int, *, is_kept: bool) -> None:
+    def _take_note(
+        self, made: Sequence[TextTold], seen: Sequence[TextTold], *, is_kept: bool
+    ) -> None:
         progress = self.progress
         progress.parts += 1
         progress.kept += is_kept
-        progress.records += n_records
-        progress.snagged += n_snagged
+        for told in made:
+            if told.report is not None:
+                progress.records += told.report.records
+                progress.snagged += told.report.snagged_records
+        for told in seen:
+            if told.seconds > progress.seconds:
+                progress.slowest, progress.seconds = told.name, told.seconds
         self._watch(progress)
-
-    def _look_at(self, work: Work) -> None:
-        for told in work.texts:
-            if told.seconds > self.progress.seconds:
-                self.progress.slowest, self.progress.seconds = told.name, told.seconds
 
     def _sum_up(self, works: Sequence[Work]) -> RunDone:
         """Return one account of all texts; parts that none of them makes any more are taken away."""

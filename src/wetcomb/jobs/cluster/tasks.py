@@ -26,6 +26,7 @@ from wetcomb.core.text import Text, count_line_ends
 from wetcomb.files.encodings import Encoding
 from wetcomb.files.opening import Reading, open_source, reopen_source
 from wetcomb.files.source import BLOCK_SIZE, HEAD_BYTES, Source
+from wetcomb.jobs.cluster.grouping import HELD
 from wetcomb.jobs.cluster.part_writer import PartWriter
 from wetcomb.jobs.cluster.recipe import (
     BundleDone,
@@ -50,9 +51,8 @@ from wetcomb.jobs.shares import (  # fmt: skip
     find_share_end,
 )
 
-__all__ = ["HELD", "comb_bundle", "comb_piece", "finish_long", "look", "survey"]
+__all__ = ["comb_bundle", "comb_piece", "finish_long", "look", "survey"]
 
-HELD = (
     4 << 20
 )  # bytes of a text whose records are held until it is known that all of it can be combed
 _FAULT = "this is a fault of wetcomb, not of the text"

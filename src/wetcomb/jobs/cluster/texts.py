@@ -17,7 +17,7 @@ from wetcomb.combs.engine import check_edges
 from wetcomb.core.errors import BrokenPromise, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
-from wetcomb.files.formats.table import FORMATS
+from wetcomb.jobs.cluster.grouping import count_cuts, group_texts, name_part
 from wetcomb.jobs.cluster.journal import Journal
 from wetcomb.jobs.cluster.recipe import (  # fmt: skip
     BundleDone,
@@ -28,15 +28,12 @@ from wetcomb.jobs.cluster.recipe import (  # fmt: skip
     TextAt,
     TextTold,
 )
-from wetcomb.jobs.cluster.tasks import HELD, comb_bundle, comb_piece, finish_long, look, survey
+from wetcomb.jobs.cluster.tasks import comb_bundle, comb_piece, finish_long, look, survey
 from wetcomb.jobs.job import check_kept
 from wetcomb.jobs.shares import Share
 
 __all__ = ["Table", "Task", "Work", "list_work"]
 
-_MOST_BUNDLED = 512  # texts of a part
-_FIRST = 16  # of the first, which the others wait for
-_LONG = 1.5  # times the size of a part from which a text is cut
 _SURVEYED = 8  # shares that are surveyed by one task
 _AHEAD = 64  # shares whose cuts are known before they are handed out
 
@@ -50,10 +47,12 @@ class Task(NamedTuple):
 
 
 class Put(Protocol):
-    """Told of each part that counts: its name, what came of it, and whether it was there already."""
+    """Told of each part that counts."""
 
-    def __call__(self, part: str, n_records: int, n_snagged: int, *, is_kept: bool) -> None:
-        """Take note of a part."""
+    def __call__(
+        self, made: Sequence[TextTold], seen: Sequence[TextTold], *, is_kept: bool
+    ) -> None:
+        """Take note of a part: what is told of the texts in it, and of these texts so far."""
 
 
 class Table(msgspec.Struct):
@@ -129,7 +128,7 @@ class Bundle(Work):
             self._table.names = done.names
             self._table.first = next(told.name for told in done.texts if not told.why)
         self.is_done = True
-        self._put(self._part, *_count(done.texts), is_kept=is_kept)
+        self._put(done.texts, done.texts, is_kept=is_kept)
 
     def give_up(self, why: str) -> None:
         """Set its texts aside; which of several did it cannot be said."""
@@ -306,7 +305,7 @@ class LongText(Work):
         if done.part is not None:
             self.parts.append(part)
         self._add(done)
-        self._put(part, *_count([done.told]), is_kept=is_kept)
+        self._put([done.told], [self._told], is_kept=is_kept)
         return True
 
     def _add(self, done: ShareDone) -> None:
@@ -348,53 +347,15 @@ class LongText(Work):
         self.is_done = True
 
 
-def _count(texts: Sequence[TextTold]) -> tuple[int, int]:
-    """Return how many records texts have, and how many of those do not fit."""
-    reports = [told.report for told in texts if told.report is not None]
-    return sum(r.records for r in reports), sum(r.snagged_records for r in reports)
-
-
-def name_part(recipe: Recipe, number: int) -> str:
-    """Return what a part is called, counted from 1."""
-    ending = FORMATS[recipe.settings.format or "csv"].endings[0]
-    return f"part-{number:06}{ending}"
-
-
-def count_cuts(recipe: Recipe, text: TextAt) -> int:
-    """Return into how many shares a text is cut at most; 1 where it is not worth it."""
-    return -(-text.size // recipe.part_size) if text.size > _LONG * recipe.part_size else 1
-
-
 def list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt]) -> list[Work]:  # fmt: skip
     """Return the work that texts are, in their order; it follows from their sizes alone."""
-    words = recipe, journal, table, put
     made: list[Work] = []
-    held: list[TextAt] = []
     number = 1
-
-    def close_bundle() -> None:
-        nonlocal number
-        if held:
-            made.append(Bundle(*words, held, number))
-            number += 1
-            held.clear()
-
-    for text in texts:
-        n_cuts = count_cuts(recipe, text)
+    for own in group_texts(recipe, texts):
+        n_cuts = count_cuts(recipe, own[0])
         if n_cuts > 1:
-            close_bundle()
-            made.append(LongText(*words, text, number))
-            number += n_cuts
-            continue
-        size = text.size + sum(one.size for one in held)
-        if (
-            size > recipe.part_size
-            or text.size > HELD
-            or len(held) == (_MOST_BUNDLED if made else _FIRST)
-        ):
-            close_bundle()
-        held.append(text)
-        if text.size > HELD:
-            close_bundle()
-    close_bundle()
+            made.append(LongText(recipe, journal, table, put, own[0], number))
+        else:
+            made.append(Bundle(recipe, journal, table, put, own, number))
+        number += n_cuts
     return made
