@@ -53,8 +53,6 @@ from wetcomb.jobs.shares import (  # fmt: skip
 
 __all__ = ["comb_bundle", "comb_piece", "finish_long", "look", "survey"]
 
-    4 << 20
-)  # bytes of a text whose records are held until it is known that all of it can be combed
 _FAULT = "this is a fault of wetcomb, not of the text"
 
 
