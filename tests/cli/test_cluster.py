@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+import pyarrow.dataset
 import pytest
 from hypothesis import HealthCheck, Phase, example, given, settings
 from hypothesis import strategies as st
@@ -310,3 +311,47 @@ def test_a_text_that_goes_wrong_further_down_leaves_no_part(tmp_path: Path, smal
     assert "a record is longer than" in whys[0] and whys[1] == "" and "are not those of" in whys[2]
     assert join(tmp_path).splitlines()[1:4] == ["1,Tansy,2,2,", "2,Plover,3,3,", "1,Tansy,5,5,"]
     assert done.report.records == 18 and done.report.lines == 27
+
+
+def test_a_value_that_a_part_cannot_hold_spoils_no_other_text(tmp_path: Path) -> None:
+    """Nor does a place that takes no more bytes count as a fault of a text."""
+    comb = Comb((COMMA, Clean(number=("no=1",))))
+    (tmp_path / "c.toml").write_text(render_comb(comb), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT)
+    (tmp_path / "b.txt").write_text(TEXT + "9" * 30 + ",Heron\n")
+    (tmp_path / "c.txt").write_text("no,boat\n1.25,Heron\n")
+    names = ["a.txt", "b.txt", "c.txt"]
+    _, done = run_parts(tmp_path, names, tmp_path / "c.toml", engines.HereEngine(), format="parquet", no_source_file=True)  # fmt: skip
+    assert [bool(told.why) for told in done.texts] == [False, True, False]
+    assert "digits" in done.texts[1].why and done.report.records == 3
+    table = pyarrow.dataset.dataset(tmp_path / "parts").to_table()
+    assert table.column("boat").to_pylist() == ["Tansy", "Plover", "Heron"]
+    assert [str(one.normalize()) for one in table.column("no").to_pylist()] == ["1", "2", "1.25"]
+
+
+def test_a_place_that_is_full_stops_the_run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT)
+
+    def refuse(self: Any, data: bytes) -> None:
+        error = OSError(28, "No space left on device")
+        raise self._refuse(error) from error
+
+    monkeypatch.setattr("wetcomb.files.sinks.Sink.write", refuse)
+    with pytest.raises(OutputError, match="No space left on device"):
+        run_parts(tmp_path, ["a.txt"], tmp_path / "c.toml", engines.HereEngine())
+    assert [*tmp_path.glob("parts/part*")] == []
+
+
+def test_a_worker_that_does_not_see_a_text_says_so(tmp_path: Path) -> None:
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    for name in ("a.txt", "b.txt"):
+        (tmp_path / name).write_text(TEXT)
+
+    class Blind(engines.HereEngine):
+        def submit(self, work: Callable[..., Any], *words: Any) -> object:
+            (tmp_path / "b.txt").unlink()
+            return super().submit(work, *words)
+
+    _, done = run_parts(tmp_path, ["a.txt", "b.txt"], tmp_path / "c.toml", Blind())
+    assert [told.why for told in done.texts] == ["", "a worker does not see it; lay it where all machines do"]  # fmt: skip

@@ -31,7 +31,7 @@ _PART_FIELDS = {"from": "from_"}
 _TOP_KEYS = ("wetcomb", "source", "step", "fits")
 
 
-def load_comb(path: Path) -> Comb:
+def load_comb(path: str | Path) -> Comb:
     """Return the comb in a file.
 
     Raises
@@ -39,7 +39,7 @@ def load_comb(path: Path) -> Comb:
     CombError : it cannot be read, or anything in it cannot be used; all faults are told at once
     """
     try:
-        text = path.read_text(encoding="utf-8")
+        text = Path(path).read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
         reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
         raise CombError(f"{path}: cannot read this comb: {reason}") from error

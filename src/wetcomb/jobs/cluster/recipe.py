@@ -99,7 +99,7 @@ class PartFile(msgspec.Struct, frozen=True):
 
 
 class TextTold(msgspec.Struct):
-    """What is told of a text, or of a share of it.
+    """What is told of a text beside the account of its records.
 
     Attributes
     ----------
@@ -112,7 +112,6 @@ class TextTold(msgspec.Struct):
 
     name: str
     why: str = ""
-    report: Report | None = None
     encoding: Encoding | None = None
     notes: tuple[str, ...] = ()
     doubts: tuple[Doubt, ...] = ()
@@ -122,11 +121,14 @@ class TextTold(msgspec.Struct):
 class BundleDone(msgspec.Struct):
     """What came of some whole texts that make a part together; `part` is None where no record came of them.
 
+    `report` is of all that were not set aside, in their order.
+
     `is_kept` if it was there already, and nothing else is said.
     """
 
     key: str = ""
     texts: list[TextTold] = msgspec.field(default_factory=list)
+    report: Report = msgspec.field(default_factory=Report)
     names: tuple[str, ...] = ()
     written: Ledger = msgspec.field(default_factory=Ledger)
     part: PartFile | None = None
@@ -175,7 +177,8 @@ class ShareDone(msgspec.Struct):
     """What came of a share; `end` is None where it must be longer."""
 
     key: str = ""
-    told: TextTold | None = None
+    told: TextTold = msgspec.field(default_factory=lambda: TextTold(""))
+    report: Report = msgspec.field(default_factory=Report)
     counts: list[object] = msgspec.field(default_factory=list)
     end: int | None = None
     state: tuple[bool, ...] = ()

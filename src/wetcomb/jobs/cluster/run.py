@@ -11,7 +11,7 @@ from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import MAX_RECORD, StepsRun
 from wetcomb.combs.idle import tell_idle
 from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import UsageError
+from wetcomb.core.errors import InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.jobs.cluster.engines import Engine, LostTask
 from wetcomb.jobs.cluster.journal import Journal
@@ -120,6 +120,9 @@ class ClusterRun:
                 except LostTask:
                     if not work.is_done:
                         work.give_up(_DIED)
+                except InputError as error:  # a long text that is another now
+                    if not work.is_done:
+                        work.give_up(error.message)
                 else:
                     if not work.is_done:
                         take(done)
@@ -150,16 +153,12 @@ class ClusterRun:
             handle = self._engine.submit(task.work, *task.words)
             running[handle] = begun[place], task.take
 
-    def _take_note(
-        self, made: Sequence[TextTold], seen: Sequence[TextTold], *, is_kept: bool
-    ) -> None:
+    def _take_note(self, made: Report, seen: Sequence[TextTold], *, is_kept: bool) -> None:
         progress = self.progress
         progress.parts += 1
         progress.kept += is_kept
-        for told in made:
-            if told.report is not None:
-                progress.records += told.report.records
-                progress.snagged += told.report.snagged_records
+        progress.records += made.records
+        progress.snagged += made.snagged_records
         for told in seen:
             if told.seconds > progress.seconds:
                 progress.slowest, progress.seconds = told.name, told.seconds
@@ -171,10 +170,8 @@ class ClusterRun:
         report = Report(keep_moves=MOST_MOVES) if self._recipe.settings.moves else Report()
         made = {told.name: told for work in works for told in work.texts} | self._aside
         texts = [made[text.name] for text in self._texts]
-        for told in texts:
-            if told.report is not None:
-                report.add(told.report)
         for work in works:
+            report.add(work.report)
             report.ledger.add(work.written)
         fitting = [told for told in texts if not told.why]
         drafted = next((told.doubts for told in fitting if told.doubts), ())

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager, suppress
 from functools import partial
 from pathlib import Path
@@ -20,7 +20,7 @@ from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.combs.memory import make_batch
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.batch import Batch
-from wetcomb.core.errors import BrokenPromise, InputError, WetCombError
+from wetcomb.core.errors import BrokenPromise, InputError, OutputError, WetCombError
 from wetcomb.core.report import Report
 from wetcomb.core.text import Text, count_line_ends
 from wetcomb.files.encodings import Encoding
@@ -51,7 +51,7 @@ from wetcomb.jobs.shares import (  # fmt: skip
     find_share_end,
 )
 
-__all__ = ["comb_bundle", "comb_piece", "finish_long", "look", "survey"]
+__all__ = ["begin_long", "comb_bundle", "comb_piece", "look", "survey"]
 
 _FAULT = "this is a fault of wetcomb, not of the text"
 
@@ -60,12 +60,25 @@ class _SetAside(Exception):
     """A text cannot be combed; its text says why."""
 
 
+class _Spoiled(Exception):
+    """Some of a text was written, and then it could not be: the part is begun anew without it."""
+
+    def __init__(self, told: TextTold) -> None:
+        super().__init__(told.why)
+        self.told = told
+
+
 @contextmanager
 def _set_aside(name: str) -> Iterator[None]:
-    """Turn what is wrong with a text into one error that says why it has no records."""
+    """Turn what is wrong with a text into one error that says why it has no records.
+
+    A place that takes no more bytes is not the text's fault.
+    """
     try:
         yield
     except WetCombError as error:
+        if isinstance(error, OutputError) and isinstance(error.__cause__, OSError):
+            raise
         said = str(error).removeprefix(f"{name}:").strip()
         raise _SetAside(f"line {said}" if said[:1].isdecimal() and isinstance(error, InputError) and error.line else said) from error  # fmt: skip
     except BrokenPromise as error:
@@ -86,13 +99,25 @@ def comb_bundle(
     key = find_key(part, names, first, [(text.name, digest) for text, digest in zip(texts, digests, strict=True)])  # fmt: skip
     if _is_there(recipe, part, key, known):
         return BundleDone(is_kept=True)
-    done = BundleDone(key, names=names)
-    writer = PartWriter(recipe, part, is_further=bool(names))
+    aside: dict[str, TextTold] = {}
+    while True:
+        try:
+            return _comb_all(recipe, texts, part, BundleDone(key, names=names), first, aside)
+        except _Spoiled as spoiled:
+            aside[spoiled.told.name] = spoiled.told
+
+
+def _comb_all(
+    recipe: Recipe, texts: Sequence[TextAt], part: str, done: BundleDone, first: str, aside: Mapping[str, TextTold]
+) -> BundleDone:  # fmt: skip
+    """Comb whole texts into a part, but for those that were set aside before."""
+    writer = PartWriter(recipe, part, is_further=bool(done.names))
     try:
         for text in texts:
-            if text.size > HELD:
-                keep_memory()
-            done.texts.append(_comb_text(recipe, text, done, first, writer, len(texts)))
+            told = aside.get(text.name)
+            if told is None:
+                told = _comb_text(recipe, text, done, first, writer, len(texts))
+            done.texts.append(told)
             if not first and done.names:
                 first = text.name
         if all(told.why for told in done.texts):
@@ -107,7 +132,9 @@ def comb_bundle(
 
 def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, writer: PartWriter, n_texts: int) -> TextTold:  # fmt: skip
     """Comb one whole text; what is made of it is written once all of it is, if it shares its part."""
-    begin, held = time.perf_counter(), list[Batch]()
+    if text.size > HELD:
+        keep_memory()
+    begin, held, is_writing = time.perf_counter(), list[Batch](), False
     told, layout, names = TextTold(text.name), recipe.lay_out(text.name), list[tuple[str, ...]]()
 
     def take(batch: Batch) -> None:
@@ -132,12 +159,15 @@ def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, write
             check_edges(recipe.comb.steps, report, source.name)
             check_kept(report, 0, source.name)
             source.check_unchanged()
+            is_writing = True
             for batch in held:
                 writer.write(batch, layout, text.name)
-            told.report = report
+            done.report.add(report)
             done.names = done.names or names[0]
     except _SetAside as reason:
         told.why = str(reason)
+        if is_writing:
+            raise _Spoiled(told) from reason
     told.seconds = time.perf_counter() - begin
     return told
 
@@ -187,6 +217,14 @@ def _prime(recipe: Recipe, source: Source, head: Share) -> tuple[StepsRun, Combe
     """Return steps that know the heading of a text, and what they made of its beginning."""
     run = _begin_run(recipe, source, Report(), is_continued=False)
     return run, comb_share(run, source, head, run.state, Report(), lambda _: None)
+
+
+def begin_long(recipe: Recipe, text: TextAt, seen: LookDone) -> StepsRun:
+    """Return steps that know the heading of a long text, and have counted nothing."""
+    with _open_again(text, seen.told.encoding) as source:
+        run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
+    run.give_counts()
+    return run
 
 
 def survey(recipe: Recipe, text: TextAt, seen: LookDone, first: int, number: int) -> SurveyDone:
@@ -269,29 +307,17 @@ def comb_piece(
                     lambda batch: writer.write(batch, layout, text.name),
                 )  # fmt: skip
                 source.check_unchanged()
-            told.report = report
-            done = ShareDone(key, told, combed.counts, combed.end, combed.state)
+            done = ShareDone(key, told, report, combed.counts, combed.end, combed.state)
             done.part, done.written = writer.finish()
         except _SetAside as reason:
             writer.discard()
-            told.why, done = str(reason), ShareDone(key, told)
+            told.why = str(reason)
+            return ShareDone(key, told)
         except BaseException:
             writer.discard()
             raise
     told.seconds = time.perf_counter() - begin
     return done
-
-
-def finish_long(recipe: Recipe, text: TextAt, seen: LookDone, counts: Sequence[Sequence[object]]) -> Report:  # fmt: skip
-    """Return what the steps tell of a long text, given what they counted of each of its shares."""
-    report = Report()
-    with _open_again(text, seen.told.encoding) as source:
-        run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
-        run.give_counts()
-        for each in counts:
-            run.add_counts(each)
-        run.tell(report)
-    return report
 
 
 def _open(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Source]:
@@ -306,7 +332,10 @@ def _open(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Sourc
     try:
         source = open_source(text.where, settings.encoding, reading)
     except InputError as error:
-        raise InputError(error.message, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
+        said = error.message
+        if not Path(text.where).exists():
+            said = "a worker does not see it; lay it where all machines do"
+        raise InputError(said, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
     source.name = text.name
     return closing(source)
 

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple, Protocol
 
 import msgspec
 
-from wetcomb.combs.engine import check_edges
+from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.core.errors import BrokenPromise, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
@@ -28,7 +28,7 @@ from wetcomb.jobs.cluster.recipe import (  # fmt: skip
     TextAt,
     TextTold,
 )
-from wetcomb.jobs.cluster.tasks import comb_bundle, comb_piece, finish_long, look, survey
+from wetcomb.jobs.cluster.tasks import begin_long, comb_bundle, comb_piece, look, survey
 from wetcomb.jobs.job import check_kept
 from wetcomb.jobs.shares import Share
 
@@ -49,10 +49,8 @@ class Task(NamedTuple):
 class Put(Protocol):
     """Told of each part that counts."""
 
-    def __call__(
-        self, made: Sequence[TextTold], seen: Sequence[TextTold], *, is_kept: bool
-    ) -> None:
-        """Take note of a part: what is told of the texts in it, and of these texts so far."""
+    def __call__(self, made: Report, seen: Sequence[TextTold], *, is_kept: bool) -> None:
+        """Take note of a part: the account of its records, and what is told of its texts so far."""
 
 
 class Table(msgspec.Struct):
@@ -68,6 +66,7 @@ class Work:
     Attributes
     ----------
     texts : what is told of each in the end
+    report : the account of those that were not set aside
     written : what was written of all
     parts : those that count
     is_lead : the table begins with it
@@ -77,6 +76,7 @@ class Work:
     def __init__(self, recipe: Recipe, journal: Journal, table: Table, put: Put) -> None:
         self._recipe, self._journal, self._table, self._put = recipe, journal, table, put
         self.texts: list[TextTold] = []
+        self.report = Report()
         self.written = Ledger()
         self.parts: list[str] = []
         self.is_done = self.is_lead = False
@@ -123,12 +123,12 @@ class Bundle(Work):
             self._journal.lay_down(self._part, done)
         if done.part is not None:
             self.parts.append(self._part)
-        self.texts, self.written = done.texts, done.written
+        self.texts, self.report, self.written = done.texts, done.report, done.written
         if self.is_lead and done.names:
             self._table.names = done.names
             self._table.first = next(told.name for told in done.texts if not told.why)
         self.is_done = True
-        self._put(done.texts, done.texts, is_kept=is_kept)
+        self._put(done.report, done.texts, is_kept=is_kept)
 
     def give_up(self, why: str) -> None:
         """Set its texts aside; which of several did it cannot be said."""
@@ -136,6 +136,7 @@ class Bundle(Work):
             why += "; it was combed with others, of which another may be the cause: hand it in by itself"
         self._journal.leave_out(self._part)
         self.texts, self.parts = [TextTold(text.name, why=why) for text in self._texts], []
+        self.report, self.written = Report(), Ledger()
         self.is_done = True
 
 
@@ -166,17 +167,14 @@ class LongText(Work):
         self._again: tuple[int, Share, tuple[bool, ...]] | None = None
         self._end = 0
         self._state: tuple[bool, ...] = ()
-        self._counts: list[list[object]] = []
-        self._told = TextTold(text.name, report=Report())
-        self._last: Task | None = None
+        self._run: StepsRun | None = None  # puts together what the steps counted of each share
+        self._counts: list[object] = []
+        self._told = TextTold(text.name)
 
     def next_task(self) -> Task | None:
         """Return what can be done now: a look, a share that was cut wrongly, a survey, a share."""
         if self.is_done:
             return None
-        if self._last is not None:
-            last, self._last = self._last, None
-            return last
         if self._whole is not None:
             return self._wrap(self._whole.next_task())
         if self._must_look:
@@ -217,7 +215,7 @@ class LongText(Work):
         return task._replace(take=take)
 
     def _take_over(self, other: Bundle) -> None:
-        self.texts, self.written, self.parts = other.texts, other.written, other.parts
+        self.texts, self.report, self.written, self.parts = other.texts, other.report, other.written, other.parts  # fmt: skip
         self.is_done = other.is_done
 
     def _hand_over(self) -> None:
@@ -240,7 +238,7 @@ class LongText(Work):
         if self.is_lead:
             self._table.names, self._table.first = seen.names, self._text.name
         self._seen, self._is_settled = seen, not seen.is_plain
-        self._end = seen.start
+        self._end, self._run = seen.start, begin_long(self._recipe, self._text, seen)
         self._told.encoding, self._told.notes, self._told.doubts = seen.told.encoding, seen.told.notes, seen.told.doubts  # fmt: skip
 
     def _take_survey(self, nth: int, done: SurveyDone) -> None:
@@ -279,10 +277,10 @@ class LongText(Work):
         """Accept a share that is next; return whether there is no need to comb it again."""
         assert self._seen is not None
         share, state, done = self._came.pop(nth)
-        if share.start != self._end or (self._counts and state != self._state):
-            assert self._told.report is not None
-            begin = Share(self._end, share.end, self._told.report.lines + 1)
-            self._again = nth, begin, self._state if self._counts else self._seen.state
+        is_first = self._end == self._seen.start
+        if share.start != self._end or not (is_first or state == self._state):
+            begin = Share(self._end, share.end, self.report.lines + 1)
+            self._again = nth, begin, self._seen.state if is_first else self._state
             return False
         part = name_part(self._recipe, self._number + nth)
         is_kept = done.is_kept
@@ -293,7 +291,6 @@ class LongText(Work):
                 self._again = nth, share, state
                 return False
             done = recalled
-        assert done.told is not None
         if done.told.why:
             self.give_up(done.told.why)
             return True
@@ -305,45 +302,45 @@ class LongText(Work):
         if done.part is not None:
             self.parts.append(part)
         self._add(done)
-        self._put([done.told], [self._told], is_kept=is_kept)
+        self._put(done.report, [self._told], is_kept=is_kept)
         return True
 
     def _add(self, done: ShareDone) -> None:
-        assert done.told is not None and done.told.report is not None and done.end is not None
-        assert self._told.report is not None
-        if not self._counts:
-            self._told.report = done.told.report
+        """Add what is told of the next share to what is told of those before it."""
+        assert self._seen is not None and self._run is not None and done.end is not None
+        if self._end == self._seen.start:
+            self.report = done.report
         else:
-            self._told.report.add(done.told.report)
+            self.report.add(done.report)
         self._told.seconds += done.told.seconds
         self.written.add(done.written)
-        self._counts.append(done.counts)
+        self._run.add_counts(self._counts or self._run.give_counts())
+        self._run.add_counts(done.counts)
+        self._counts = self._run.give_counts()
         self._end, self._state = done.end, done.state
 
     def _finish(self) -> None:
-        """Have what the steps tell at the end told, by whoever can: it takes their counts alone."""
-        report = self._told.report
-        assert report is not None
+        """Have the steps tell of all, once the last share is accepted."""
+        assert self._run is not None
+        name = self._text.name
         try:
             if self._end != self._text.size:
                 raise BrokenPromise(f"{self._text.size - self._end} bytes at the end were not read")
-            check_edges(self._recipe.comb.steps, report, self._text.name)
-            check_kept(report, 0, self._text.name)
+            self._run.add_counts(self._counts)
+            self._run.tell(self.report)
+            check_edges(self._recipe.comb.steps, self.report, name)
+            check_kept(self.report, 0, name)
         except (WetCombError, BrokenPromise) as error:
-            self.give_up(str(error).removeprefix(f"{self._text.name}: "))
+            self.give_up(str(error).removeprefix(f"{name}: "))
             return
-        self._last = Task(finish_long, (self._recipe, self._text, self._seen, self._counts), self._take_end)  # fmt: skip
-
-    def _take_end(self, told: Report) -> None:
-        assert self._told.report is not None
-        self._told.report.add(told)
         self.texts, self.is_done = [self._told], True
 
     def give_up(self, why: str) -> None:
         """Set the text aside, and take its parts away again."""
         for nth in range(self._n_cuts):
             self._journal.leave_out(name_part(self._recipe, self._number + nth))
-        self.texts, self.parts, self.written = [TextTold(self._text.name, why=why)], [], Ledger()
+        self.texts, self.parts = [TextTold(self._text.name, why=why)], []
+        self.report, self.written = Report(), Ledger()
         self.is_done = True
 
 
