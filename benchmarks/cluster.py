@@ -19,16 +19,22 @@ import time
 from pathlib import Path
 from typing import Any
 
-from distributed import Client, LocalCluster
+from distributed import Client, LocalCluster, as_completed
 
 from benchmarks.data import make_text
 from wetcomb import Comb, Fits, Split
+from wetcomb.core.report import Report
+from wetcomb.jobs.cluster.journal import Journal
+from wetcomb.jobs.cluster.recipe import BundleDone, PartFile, Recipe, TextAt
+from wetcomb.jobs.cluster.tasks import look, survey
+from wetcomb.jobs.settings import JobSettings
 
 PAGE = Path(__file__).parent.parent / "docs" / "performance.md"
 COMB = Comb(
     (Split(delimiter=("comma",), quote=("double",), heading="first", fields=8),),
     fits=Fits(columns=("no", "issued", "place", "boat", "notice", "days", "toll", "keeper")),
 )
+PART = 32 << 20
 RECORDS = 10  # of a small text
 
 
@@ -55,6 +61,41 @@ def measure(texts: str, folder: Path, client: Any, *, again: bool = False) -> fl
     assert done.parts and not done.aside
     assert done.n_kept == (len(done.parts) if again else 0)
     return took
+
+
+def do_nothing(report: Report) -> Report:
+    """Take what a task takes, and give back what it gives."""
+    return report
+
+
+def measure_costs(folder: Path, text: Path, client: Any) -> str:
+    """Return what a megabyte, a task and a part cost beside the combing."""
+    report = COMB.run_many(str(folder / "small" / "t00000*.txt"), folder / "cost").report
+    number = 200
+    start = time.perf_counter()
+    for future in as_completed(
+        [client.submit(do_nothing, report, pure=False) for _ in range(number)]
+    ):
+        future.result()
+    task = (time.perf_counter() - start) / number
+    journal = Journal(folder / "laid", dict.fromkeys(("version", "comb", "options"), ""), ".csv", begins_anew=True)  # fmt: skip
+    whole = Report()
+    start = time.perf_counter()
+    for place in range(number):
+        (folder / "laid" / "_run" / f"{place}").write_bytes(b"some")
+        journal.lay_down(f"{place}", BundleDone("key", report=report, part=PartFile(4, "digest")))
+        whole.add(report)
+    merge = (time.perf_counter() - start) / number
+    journal.close()
+    seen = text.stat()
+    at = TextAt("long", str(text), seen.st_size, seen.st_mtime_ns)
+    recipe = Recipe(COMB, JobSettings(inputs=[], folder=folder), str(folder), PART)
+    look_done = look(recipe, at, -1)
+    n_cuts = min(8, seen.st_size // PART)
+    start = time.perf_counter()
+    survey(recipe, at, look_done, 0, n_cuts)
+    rate = n_cuts * (PART >> 20) / (time.perf_counter() - start)
+    return f"A task handed out and taken back costs {1000 * task:.1f} ms, a part laid down and summed {1000 * merge:.1f} ms; a survey reads {rate:.0f} MB a second."
 
 
 def find_memory() -> int:
@@ -95,7 +136,8 @@ def run(megabytes: int, n_texts: int, n_runs: int) -> str:
                 ratio = f"{statistics.median(ratios):.2f} ({min(ratios):.2f} to {max(ratios):.2f})"  # fmt: skip
                 rows.append(f"| {name} | {tell(times['one'])} | {tell(times['two'])} | {ratio} | {tell(times['again'])} |")  # fmt: skip
             memory = max(second.run(find_memory).values())
-    rows += ["", f"A local cluster takes {starting:.1f} s to start. A worker had {memory} MB at most, over all runs."]  # fmt: skip
+            costs = measure_costs(folder, folder / "long.txt", second)
+    rows += ["", costs, f"A local cluster takes {starting:.1f} s to start. A worker had {memory} MB at most, over all runs."]  # fmt: skip
     return "\n".join(rows)
 
 

@@ -83,8 +83,8 @@ def build_grid(table: Table, layout: Layout, ledger: Ledger) -> CellGrid:
     columns: list[tuple[Ints | Spans, Ints | Spans]] = [(table.starts, table.ends)]
     rows = np.arange(table.n_records)
     if layout.source_file is not None:
-        text, spans = _add_values(text, [layout.source_file] * rows.size)
-        columns.append(spans)
+        text, (start, end) = _add_values(text, [layout.source_file])
+        columns.append((np.repeat(start, rows.size, axis=0), np.repeat(end, rows.size, axis=0)))
         ledger.put_in["source-file"] += len(layout.source_file) * rows.size
     if layout.with_source:
         for numbers in table.line_numbers(rows):

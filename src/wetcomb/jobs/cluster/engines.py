@@ -167,6 +167,7 @@ class DaskEngine:
         with suppress(Exception):  # the scheduler may be what was lost
             self._client.cancel([*self._futures.values()], force=True)
         self._futures.clear()
+        self._done = None  # what was cancelled is not waited for
 
 
 @contextmanager

@@ -117,15 +117,14 @@ class ClusterRun:
                 work, take = running.pop(handle)
                 try:
                     done = give()
-                except LostTask:
-                    if not work.is_done:
-                        work.give_up(_DIED)
-                except InputError as error:  # a long text that is another now
-                    if not work.is_done:
-                        work.give_up(error.message)
-                else:
                     if not work.is_done:
                         take(done)
+                except (
+                    LostTask,
+                    InputError,
+                ) as error:  # its workers died, or it is another text now
+                    if not work.is_done:
+                        work.give_up(error.message if isinstance(error, InputError) else _DIED)
                 if work.is_done:
                     lost = next((told for told in work.texts if told.why and told.name == table.first), None)  # fmt: skip
                     if work.is_lead and lost is not None:

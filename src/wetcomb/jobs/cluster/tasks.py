@@ -6,28 +6,32 @@ anywhere, and comes out the same; what it writes counts only once that is said e
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import closing, contextmanager, suppress
-from functools import partial
-from pathlib import Path
+from contextlib import contextmanager
 
-from msgspec.structs import replace
-
-from wetcomb.combs.check import find_misfit
 from wetcomb.combs.engine import StepsRun, check_edges
-from wetcomb.combs.memory import make_batch
 from wetcomb.combs.part import part_blocks
 from wetcomb.core.batch import Batch
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import BrokenPromise, InputError, OutputError, WetCombError
 from wetcomb.core.report import Report
-from wetcomb.core.text import Text, count_line_ends
-from wetcomb.files.encodings import Encoding
-from wetcomb.files.opening import Reading, open_source, reopen_source
+from wetcomb.core.text import count_line_ends
 from wetcomb.files.source import BLOCK_SIZE, HEAD_BYTES, Source
 from wetcomb.jobs.cluster.grouping import HELD
 from wetcomb.jobs.cluster.part_writer import PartWriter
+from wetcomb.jobs.cluster.reading import (
+    begin_report,
+    begin_run,
+    begin_share_report,
+    check_fit,
+    cut_sample,
+    find_digest,
+    find_doubts,
+    is_there,
+    open_again,
+    open_text,
+)
 from wetcomb.jobs.cluster.recipe import (
     BundleDone,
     Kept,
@@ -38,10 +42,10 @@ from wetcomb.jobs.cluster.recipe import (
     TextAt,
     TextTold,
     find_key,
-)  # fmt: skip
+)
 from wetcomb.jobs.helpers import keep_memory
-from wetcomb.jobs.job import MOST_MOVES, check_kept, check_names
-from wetcomb.jobs.shares import (  # fmt: skip
+from wetcomb.jobs.job import check_kept, check_names
+from wetcomb.jobs.shares import (
     FIRST_SHARE,
     SHARE,
     Combed,
@@ -51,7 +55,7 @@ from wetcomb.jobs.shares import (  # fmt: skip
     find_share_end,
 )
 
-__all__ = ["begin_long", "comb_bundle", "comb_piece", "look", "survey"]
+__all__ = ["begin_long", "comb_bundle", "comb_piece", "doubt_long", "look", "survey"]
 
 _FAULT = "this is a fault of wetcomb, not of the text"
 
@@ -95,9 +99,9 @@ def comb_bundle(
     names : of the columns, from the text `first`; empty where the table begins here
     known : what an earlier run made of this part
     """
-    digests = [_find_digest(text.where) for text in texts]
+    digests = [find_digest(text.where) for text in texts]
     key = find_key(part, names, first, [(text.name, digest) for text, digest in zip(texts, digests, strict=True)])  # fmt: skip
-    if _is_there(recipe, part, key, known):
+    if is_there(recipe, part, key, known):
         return BundleDone(is_kept=True)
     aside: dict[str, TextTold] = {}
     while True:
@@ -147,10 +151,10 @@ def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, write
             writer.write(batch, layout, text.name)
 
     try:
-        with _set_aside(text.name), _open(recipe, text) as source:
-            report = _begin_report(recipe, source)
-            _check_fit(recipe, source, told)
-            run = _begin_run(recipe, source, report, is_continued=bool(done.names))
+        with _set_aside(text.name), open_text(recipe, text) as source:
+            report = begin_report(recipe, source)
+            check_fit(recipe, source, told)
+            run = begin_run(recipe, source, report, is_continued=bool(done.names))
             for stretch in part_blocks(recipe.comb.part, source.read_blocks()):
                 for batch in run.take(stretch):
                     take(batch)
@@ -182,10 +186,10 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
     keep_memory()
     done = LookDone(TextTold(text.name))
     try:
-        with _set_aside(text.name), _open(recipe, text, -1 if odd is None else odd) as source:
-            _check_fit(recipe, source, done.told)
+        with _set_aside(text.name), open_text(recipe, text, -1 if odd is None else odd) as source:
+            check_fit(recipe, source, done.told, is_long=True)
             report = Report(source=text.name if recipe.has_many else "")
-            run = _begin_run(recipe, source, report, is_continued=False)
+            run = begin_run(recipe, source, report, is_continued=False)
             done.start = len(source.encoding.mark)
             is_local = (
                 source.is_file and source.encoding.name == "utf-8" and recipe.comb.part.is_whole
@@ -215,13 +219,13 @@ def _find_head(recipe: Recipe, source: Source, start: int) -> tuple[int, Combed]
 
 def _prime(recipe: Recipe, source: Source, head: Share) -> tuple[StepsRun, Combed]:
     """Return steps that know the heading of a text, and what they made of its beginning."""
-    run = _begin_run(recipe, source, Report(), is_continued=False)
+    run = begin_run(recipe, source, Report(), is_continued=False)
     return run, comb_share(run, source, head, run.state, Report(), lambda _: None)
 
 
 def begin_long(recipe: Recipe, text: TextAt, seen: LookDone) -> StepsRun:
     """Return steps that know the heading of a long text, and have counted nothing."""
-    with _open_again(text, seen.told.encoding) as source:
+    with open_again(text, seen.told.encoding) as source:
         run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
     run.give_counts()
     return run
@@ -230,7 +234,7 @@ def begin_long(recipe: Recipe, text: TextAt, seen: LookDone) -> StepsRun:
 def survey(recipe: Recipe, text: TextAt, seen: LookDone, first: int, number: int) -> SurveyDone:
     """Return where a stretch of a long text is cut: so many shares from one on, counted from 0."""
     found = list[tuple[int, Share]]()
-    with _open_again(text, seen.told.encoding) as source:
+    with open_again(text, seen.told.encoding) as source:
         run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
 
         def cut(nth: int) -> tuple[int, int]:
@@ -283,20 +287,22 @@ def comb_piece(
     keep_memory()
     told, layout = TextTold(text.name), recipe.lay_out(text.name)
     is_first = share.start == seen.start
-    with _open_again(text, seen.told.encoding) as source:
+    with open_again(text, seen.told.encoding) as source:
         key = find_key(
             part, text.name, share, state, names, share.end == source.size,
-            _find_digest(text.where, seen.start, seen.head), _find_digest(text.where, share.start, share.end),
+            find_digest(text.where, seen.start, seen.head), find_digest(text.where, share.start, share.end),
         )  # fmt: skip
-        if _is_there(recipe, part, key, known):
+        if is_there(recipe, part, key, known):
             return ShareDone(is_kept=True)
         writer = PartWriter(recipe, part, is_further=bool(names) or not is_first)
         try:
             with _set_aside(text.name):
                 report = (
-                    _begin_report(recipe, source) if is_first else _empty_report(recipe, text.name)
+                    begin_report(recipe, source)
+                    if is_first
+                    else begin_share_report(recipe, text.name)
                 )
-                run = _begin_run(recipe, source, Report(), is_continued=bool(names))
+                run = begin_run(recipe, source, Report(), is_continued=bool(names))
                 if is_first:
                     state = run.state
                 else:
@@ -320,99 +326,7 @@ def comb_piece(
     return done
 
 
-def _open(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Source]:
-    """Open a text by its path, and call it as it was typed.
-
-    Raises
-    ------
-    InputError : this worker does not see it, or sees another
-    """
-    settings = recipe.settings
-    reading = Reading(settings.read, settings.mail_part, 1, odd)
-    try:
-        source = open_source(text.where, settings.encoding, reading)
-    except InputError as error:
-        said = error.message
-        if not Path(text.where).exists():
-            said = "a worker does not see it; lay it where all machines do"
-        raise InputError(said, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
-    source.name = text.name
-    return closing(source)
-
-
-def _open_again(text: TextAt, encoding: Encoding | None) -> closing[Source]:
-    """Open a long text whose beginning was looked at.
-
-    Raises
-    ------
-    InputError : it is another text now
-    """
-    assert encoding is not None
-    source = reopen_source(text.where, encoding)
-    source.name = text.name
-    if source.size != text.size:
-        source.close()
-        raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
-    return closing(source)
-
-
-def _begin_run(recipe: Recipe, source: Source, report: Report, *, is_continued: bool) -> StepsRun:
-    memory = recipe.settings.memory
-    return StepsRun(
-        recipe.comb.steps, report, source=source.name, is_continued=is_continued,
-        max_record=memory and memory << 20,
-    )  # fmt: skip
-
-
-def _empty_report(recipe: Recipe, name: str) -> Report:
-    report = Report(source=name if recipe.has_many else "")
-    return replace(report, keep_moves=MOST_MOVES) if recipe.settings.moves else report
-
-
-def _begin_report(recipe: Recipe, source: Source) -> Report:
-    """Return the report of a text, in which its byte-order mark is told."""
-    report = _empty_report(recipe, source.name)
-    report.ledger.source += source.mark_characters
-    report.ledger.dropped["byte-order-mark"] += source.mark_characters
-    return report
-
-
-def _check_fit(recipe: Recipe, source: Source, told: TextTold) -> None:
-    """Take note of how a text is read, and refuse it where it does not fit the comb."""
-    from wetcomb.drafts.doubts.stated import find_stated_doubts
-
-    told.encoding, told.notes = source.encoding, source.notes
-    comb, sample = recipe.comb, source.read_sample(partial(part_blocks, recipe.comb.part))
-    batch = None
-    with suppress(WetCombError):  # it is told where all of the text is combed
-        if any(step.name == "split" for step in comb.steps):
-            batch = make_batch(comb.steps, Text.of(sample.data, sample.first_line))
-    misfit = find_misfit(comb, sample.data, batch) if recipe.is_checked else ""
-    if misfit:
-        raise InputError(f"does not fit: {misfit}", source=source.name)
-    told.doubts = find_stated_doubts(comb.steps, sample.data, sample.first_line, batch)
-
-
-def _find_digest(where: str, start: int = 0, end: int | None = None) -> str:
-    """Return the SHA-256 of a file, or of a stretch of it; nothing where it cannot be read."""
-    digest = hashlib.sha256()
-    try:
-        with Path(where).open("rb") as file:
-            file.seek(start)
-            left = end - start if end is not None else 1 << 62
-            while left > 0 and (block := file.read(min(BLOCK_SIZE, left))):
-                digest.update(block)
-                left -= len(block)
-    except OSError:
-        return ""
-    return digest.hexdigest()
-
-
-def _is_there(recipe: Recipe, part: str, key: str, known: Kept | None) -> bool:
-    """Return whether an earlier run made this very part, and it is still as it was."""
-    if known is None or known.key != key:
-        return False
-    if known.size < 0:
-        return True
-    path = Path(recipe.folder) / part
-    return path.is_file() and path.stat().st_size == known.size and _find_digest(str(path)) == known.digest  # fmt: skip
+def doubt_long(recipe: Recipe, text: TextAt, seen: LookDone) -> tuple[Doubt, ...]:
+    """Return what speaks against the comb for the beginning of a long text."""
+    with open_again(text, seen.told.encoding) as source:
+        return find_doubts(recipe, *cut_sample(recipe, source))

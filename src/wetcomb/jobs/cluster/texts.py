@@ -14,6 +14,7 @@ from typing import Any, NamedTuple, Protocol
 import msgspec
 
 from wetcomb.combs.engine import StepsRun, check_edges
+from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import BrokenPromise, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
@@ -28,7 +29,7 @@ from wetcomb.jobs.cluster.recipe import (  # fmt: skip
     TextAt,
     TextTold,
 )
-from wetcomb.jobs.cluster.tasks import begin_long, comb_bundle, comb_piece, look, survey
+from wetcomb.jobs.cluster.tasks import begin_long, comb_bundle, comb_piece, doubt_long, look, survey
 from wetcomb.jobs.job import check_kept
 from wetcomb.jobs.shares import Share
 
@@ -156,7 +157,8 @@ class LongText(Work):
         self._seen: LookDone | None = None
         self._whole: Bundle | None = None
         self._looks_at: int | None = None  # where its first odd byte stands, once that is known
-        self._is_looking, self._must_look, self._is_settled = False, True, False
+        self._must_look, self._is_settled = True, False
+        self._must_doubt = self._is_doubted = False
         self._surveys = dict[int, SurveyDone]()
         self._n_asked, self._n_surveyed, self._line, self._odd = 0, 0, 1, -1
         self._waiting: dict[
@@ -182,6 +184,9 @@ class LongText(Work):
             return Task(look, (self._recipe, self._text, self._looks_at), self._take_look)
         if self._seen is None:
             return None
+        if self._must_doubt:
+            self._must_doubt = False
+            return Task(doubt_long, (self._recipe, self._text, self._seen), self._take_doubts)
         if self._again is not None:
             (nth, share, state), self._again = self._again, None
             return self._comb(nth, share, state)
@@ -239,7 +244,12 @@ class LongText(Work):
             self._table.names, self._table.first = seen.names, self._text.name
         self._seen, self._is_settled = seen, not seen.is_plain
         self._end, self._run = seen.start, begin_long(self._recipe, self._text, seen)
-        self._told.encoding, self._told.notes, self._told.doubts = seen.told.encoding, seen.told.notes, seen.told.doubts  # fmt: skip
+        self._told.encoding, self._told.notes = seen.told.encoding, seen.told.notes
+        self._must_doubt, self._is_doubted = self._is_settled, False
+
+    def _take_doubts(self, found: tuple[Doubt, ...]) -> None:
+        self._told.doubts, self._is_doubted = found, True
+        self._go_on()
 
     def _take_survey(self, nth: int, done: SurveyDone) -> None:
         """Take where a stretch is cut; its lines are counted on from the stretch before it."""
@@ -254,7 +264,7 @@ class LongText(Work):
         is_over = self._n_surveyed * _SURVEYED >= self._n_cuts
         if not self._is_settled and self._looks_at is None and (self._odd >= 0 or is_over):
             if self._odd < 0:
-                self._is_settled = True
+                self._is_settled = self._must_doubt = True
             else:  # what the text is written in is told by its first bytes that are not ASCII
                 self._looks_at, self._must_look = self._odd, True
         self._go_on()
@@ -269,7 +279,7 @@ class LongText(Work):
         while not self.is_done and self._in_order and self._in_order[0] in self._came:
             if not self._accept(self._in_order[0]):
                 return
-        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts and self._is_settled
+        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts and self._is_doubted
         if not self.is_done and is_over and not self._in_order:
             self._finish()
 

@@ -1,0 +1,136 @@
+"""How a worker reads a text: opens it, holds its beginning against the comb, knows it again."""
+
+from __future__ import annotations
+
+from contextlib import closing, suppress
+from functools import partial
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from wetcomb.combs.check import find_misfit
+from wetcomb.combs.engine import StepsRun
+from wetcomb.combs.memory import make_batch
+from wetcomb.combs.part import part_blocks
+from wetcomb.core.batch import Batch
+from wetcomb.core.decoded import Sample
+from wetcomb.core.doubts import Doubt
+from wetcomb.core.errors import InputError, WetCombError
+from wetcomb.core.report import Report
+from wetcomb.core.text import Text
+from wetcomb.files.encodings import Encoding
+from wetcomb.files.opening import Reading, open_source, reopen_source
+from wetcomb.files.source import BLOCK_SIZE, Source
+from wetcomb.jobs.cluster.recipe import Kept, Recipe, TextAt, TextTold, begin_digest
+from wetcomb.jobs.job import MOST_MOVES
+
+__all__ = ["begin_report", "begin_run", "begin_share_report", "check_fit", "cut_sample", "find_digest", "find_doubts", "is_there", "open_again", "open_text"]  # fmt: skip
+
+
+def open_text(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Source]:
+    """Open a text by its path, and call it as it was typed.
+
+    Raises
+    ------
+    InputError : this worker does not see it, or sees another
+    """
+    settings = recipe.settings
+    reading = Reading(settings.read, settings.mail_part, 1, odd)
+    try:
+        source = open_source(text.where, settings.encoding, reading)
+    except InputError as error:
+        said = error.message
+        if not Path(text.where).exists():
+            said = "a worker does not see it; lay it where all machines do"
+        raise InputError(said, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
+    source.name = text.name
+    return closing(source)
+
+
+def open_again(text: TextAt, encoding: Encoding | None) -> closing[Source]:
+    """Open a long text whose beginning was looked at.
+
+    Raises
+    ------
+    InputError : it is another text now
+    """
+    assert encoding is not None
+    source = reopen_source(text.where, encoding)
+    source.name = text.name
+    if source.size != text.size:
+        source.close()
+        raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
+    return closing(source)
+
+
+def begin_run(recipe: Recipe, source: Source, report: Report, *, is_continued: bool) -> StepsRun:
+    memory = recipe.settings.memory
+    return StepsRun(
+        recipe.comb.steps, report, source=source.name, is_continued=is_continued,
+        max_record=memory and memory << 20,
+    )  # fmt: skip
+
+
+def begin_share_report(recipe: Recipe, name: str) -> Report:
+    report = Report(source=name if recipe.has_many else "")
+    return replace(report, keep_moves=MOST_MOVES) if recipe.settings.moves else report
+
+
+def begin_report(recipe: Recipe, source: Source) -> Report:
+    """Return the report of a text, in which its byte-order mark is told."""
+    report = begin_share_report(recipe, source.name)
+    report.ledger.source += source.mark_characters
+    report.ledger.dropped["byte-order-mark"] += source.mark_characters
+    return report
+
+
+def check_fit(recipe: Recipe, source: Source, told: TextTold, *, is_long: bool = False) -> None:
+    """Take note of how a text is read, and refuse it where it does not fit the comb."""
+    told.encoding, told.notes = source.encoding, source.notes
+    sample, batch = cut_sample(recipe, source)
+    misfit = find_misfit(recipe.comb, sample.data, batch) if recipe.is_checked else ""
+    if misfit:
+        raise InputError(f"does not fit: {misfit}", source=source.name)
+    if not is_long:  # of a long text that is looked for beside its combing
+        told.doubts = find_doubts(recipe, sample, batch)
+
+
+def cut_sample(recipe: Recipe, source: Source) -> tuple[Sample, Batch | None]:
+    """Return the beginning of a text, and what the comb makes of it."""
+    comb, sample = recipe.comb, source.read_sample(partial(part_blocks, recipe.comb.part))
+    with suppress(WetCombError):  # it is told where all of the text is combed
+        if any(step.name == "split" for step in comb.steps):
+            return sample, make_batch(comb.steps, Text.of(sample.data, sample.first_line))
+    return sample, None
+
+
+def find_doubts(recipe: Recipe, sample: Sample, batch: Batch | None) -> tuple[Doubt, ...]:
+    from wetcomb.drafts.doubts.stated import find_stated_doubts
+
+    return find_stated_doubts(recipe.comb.steps, sample.data, sample.first_line, batch)
+
+
+def find_digest(where: str, start: int = 0, end: int | None = None) -> str:
+    """Return the digest of a file, or of a stretch of it; nothing where it cannot be read."""
+    digest = begin_digest()
+    try:
+        with Path(where).open("rb") as file:
+            file.seek(start)
+            left = end - start if end is not None else 1 << 62
+            while left > 0 and (block := file.read(min(BLOCK_SIZE, left))):
+                digest.update(block)
+                left -= len(block)
+    except OSError:
+        return ""
+    said: str = digest.hexdigest()
+    return said
+
+
+def is_there(recipe: Recipe, part: str, key: str, known: Kept | None) -> bool:
+    """Return whether an earlier run made this very part, and it is still as it was."""
+    if known is None or known.key != key:
+        return False
+    if known.size < 0:
+        return True
+    path = Path(recipe.folder) / part
+    return path.is_file() and path.stat().st_size == known.size and find_digest(str(path)) == known.digest  # fmt: skip
