@@ -116,7 +116,7 @@ def join(folder: Path) -> str:
 
 @settings(
     deadline=None,
-    max_examples=60,
+    max_examples=35,
     phases=[Phase.explicit, Phase.generate],
     suppress_health_check=list(HealthCheck),
     report_multiple_bugs=False,
@@ -232,6 +232,7 @@ WORDS = "--comb c.toml --cluster local:1 -o out/"
         (f"a.txt {WORDS} --comb tied.toml", "--fix names a line of one text"),
         (f"a.txt {WORDS} --comb lines.toml", "the comb makes lines of text"),
         (f"long.txt {WORDS} --comb sorted.toml --memory 1", "clean must see all of a text, and this has 1 MiB of at most 1"),
+        (f"theirs/part-000001.csv {WORDS} -o theirs/", "this lies where the parts go; the source is never written over"),
         (f"a.txt {WORDS} -o theirs/", "part-000001.csv: this file is there already"),
     ],
 )  # fmt: skip

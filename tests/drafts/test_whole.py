@@ -97,7 +97,7 @@ LINES = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(lines=LINES, mark=st.sampled_from([";", " | ", "  ", "\n"]))
 def test_the_search_is_bounded_and_says_the_same_twice(lines: list[list[str]], mark: str) -> None:
     text = _join([mark.join(line) for line in lines]).encode()

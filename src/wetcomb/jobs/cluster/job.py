@@ -56,6 +56,10 @@ class ClusterJob:
         check_comb(comb, settings.format or "csv")
         names = [*settings.inputs, *(read_list(settings.inputs_from) if settings.inputs_from else [])]  # fmt: skip
         self.texts = list_texts(names)
+        folder = settings.folder.resolve()
+        among = next((t for t in self.texts if Path(t.where).resolve().parent == folder), None)
+        if among is not None:
+            raise UsageError(f"{among.name}: this lies where the parts go; the source is never written over, so name another folder")  # fmt: skip
         self.settings, self.version = settings, version
         self.recipe = Recipe(
             comb, settings, str(settings.folder.absolute()), size * _MIB, is_checked, len(self.texts) > 1
@@ -125,13 +129,18 @@ def _list_aside(path: Path, done: RunDone) -> None:
     if not done.aside:
         path.unlink(missing_ok=True)
         return
-    lines = "".join(f"# {' '.join(told.why.split())}\n{told.name}\n" for told in done.aside)
+    lines = "".join(f"# {' '.join(told.why.split())}\n{_list(told.name)}\n" for told in done.aside)
     beside = path.with_name(f".{path.name}.tmp")
     try:
         beside.write_text(lines, encoding="utf-8")
         beside.replace(path)
     except OSError as error:
         raise OutputError(f"{path}: cannot be written: {error.strerror}") from error
+
+
+def _list(name: str) -> str:
+    """Return a path as it stands in a list, in which what begins with # is none."""
+    return f"./{name}" if name.startswith("#") else name
 
 
 def run_over_parts(

@@ -11,7 +11,7 @@ from wetcomb.combs.comb import Comb
 from wetcomb.combs.engine import MAX_RECORD, StepsRun
 from wetcomb.combs.idle import tell_idle
 from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import InputError, UsageError
+from wetcomb.core.errors import BrokenPromise, InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.jobs.cluster.engines import Engine, LostTask
 from wetcomb.jobs.cluster.journal import Journal
@@ -112,6 +112,8 @@ class ClusterRun:
             begun = [work for work in begun if not work.is_done]
             self._hand_out(table, rest, begun, running)
             if not running:
+                if any(not work.is_done for work in works):
+                    raise BrokenPromise("a text was left half-way, and nothing more is to be done")
                 return works
             for handle, give in self._engine.wait():
                 work, take = running.pop(handle)
