@@ -50,6 +50,7 @@ CHAINS = {
     "read anew": (COMMA, Realign(shape=("no={digits}",), optional=("boat",))),
     "carried": (COMMA, Clean(carry=("boat",))), "once": (COMMA, Clean(drop_repeats=True)),
     "sorted": (COMMA, Clean(sort=("no",))), "grouped": (replace(COMMA, group=("{words as place}",)),),
+    "told": (COMMA, Clean(number=("no=1",), strip=("boat=T",), take_out=("notice=t",))),
     "counted": (COMMA, Clean(must=("records=8",))),
 }  # fmt: skip
 
@@ -117,7 +118,7 @@ def join(folder: Path) -> str:
 @settings(
     deadline=None,
     max_examples=35,
-    phases=[Phase.explicit, Phase.generate],
+    phases=[Phase.explicit, Phase.reuse, Phase.generate],
     suppress_health_check=list(HealthCheck),
     report_multiple_bugs=False,
 )

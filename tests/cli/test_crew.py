@@ -92,6 +92,8 @@ def test_a_desk_has_room_for_so_much(small: None) -> None:
         "split -d comma + realign --shape no={digits}",
         "split -d comma + realign --values boat=Tansy,Plover,a --optional boat --absorb notice",
         "split -d comma + split --column boat -d space --names b,c",
+        "split -d comma + clean --number no=1 --strip boat=T --take-out notice=t",
+        "split -d comma + clean --number no=1 --drop-matching '{any}wet{any}' --currency column",
     ]),
 )  # fmt: skip
 def test_shares_make_the_same(

@@ -240,12 +240,18 @@ class LongText(Work):
         if wanted and seen.names != wanted:
             self.give_up(f"its columns ({', '.join(seen.names)}) are not those of {self._table.first} ({', '.join(wanted)})")  # fmt: skip
             return
-        if self.is_lead:
-            self._table.names, self._table.first = seen.names, self._text.name
-        self._seen, self._is_settled = seen, not seen.is_plain
+        self._seen = seen
         self._end, self._run = seen.start, begin_long(self._recipe, self._text, seen)
         self._told.encoding, self._told.notes = seen.told.encoding, seen.told.notes
-        self._must_doubt, self._is_doubted = self._is_settled, False
+        if not seen.is_plain:
+            self._settle()
+
+    def _settle(self) -> None:
+        """Go on, now that it is known what the text is written in: it tells the columns."""
+        assert self._seen is not None
+        self._is_settled = self._must_doubt = True
+        if self.is_lead:
+            self._table.names, self._table.first = self._seen.names, self._text.name
 
     def _take_doubts(self, found: tuple[Doubt, ...]) -> None:
         self._told.doubts, self._is_doubted = found, True
@@ -264,7 +270,7 @@ class LongText(Work):
         is_over = self._n_surveyed * _SURVEYED >= self._n_cuts
         if not self._is_settled and self._looks_at is None and (self._odd >= 0 or is_over):
             if self._odd < 0:
-                self._is_settled = self._must_doubt = True
+                self._settle()
             else:  # what the text is written in is told by its first bytes that are not ASCII
                 self._looks_at, self._must_look = self._odd, True
         self._go_on()

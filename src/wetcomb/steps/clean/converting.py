@@ -63,6 +63,23 @@ class _Tally(msgspec.Struct):
         if not self.most or value > Decimal(self.most):
             self.most = read.text
 
+    def add(self, other: _Tally) -> None:
+        """Add what was counted of the records behind these."""
+        if other.least and (not self.least or self._is_less(other.least, self.least)):
+            self.least = other.least
+        if other.most and (not self.most or self._is_less(self.most, other.most)):
+            self.most = other.most
+        with localcontext() as context:
+            context.prec = _PRECISION
+            for unit, total in other.sums.items():
+                self.sums[unit] = self.sums.get(unit, Decimal(0)) + total
+        self.units.update(other.units)
+        self.number += other.number
+        self.left += other.left
+
+    def _is_less(self, one: str, other: str) -> bool:
+        return one < other if self.what == "dates" else Decimal(one) < Decimal(other)
+
 
 class Converter:
     """Converts the columns that a `Clean` names."""
@@ -128,6 +145,16 @@ class Converter:
             else:
                 _count_plain(tally, plain, kept[rows])
         self._plain = []
+
+    def give_counts(self) -> dict[str, _Tally]:
+        """Return what was counted so far, and begin to count anew."""
+        tallies, self._tallies = self._tallies, {}
+        return tallies
+
+    def add_counts(self, tallies: dict[str, _Tally]) -> None:
+        """Add what was counted of the records behind those so far."""
+        for name, tally in tallies.items():
+            self._tallies.setdefault(name, _Tally(tally.what)).add(tally)
 
     def tell(self) -> Iterator[str]:
         """Yield what was converted, column by column: held against the paper it tells a slip."""

@@ -150,6 +150,26 @@ class Cleaner(StepRun):
             doubts=tuple(self._converter.find_doubts()),
         )
 
+    def give_counts(self) -> object:
+        """Return what was counted of records that stand by themselves, and begin to count anew."""
+        counts = (
+            self._strikes.give_counts(),
+            self._converter.give_counts(),
+            self._n_named,
+            self._met,
+        )
+        self._n_named, self._met = 0, set()
+        return counts
+
+    def add_counts(self, counts: object) -> None:
+        """Add what another run of the step has counted behind what this one has."""
+        assert isinstance(counts, tuple)
+        strikes, tallies, n_named, met = counts
+        self._strikes.add_counts(strikes)
+        self._converter.add_counts(tallies)
+        self._n_named += n_named
+        self._met |= met
+
     def _tell_repeats(self) -> Iterator[str]:
         """Yield where two pastes seem to overlap, and which records differ from others in little."""
         self._seams.close()

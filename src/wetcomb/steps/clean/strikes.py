@@ -53,6 +53,19 @@ class Strikes:
         """Return an edit whose strikes are counted."""
         return Watched(edit, self._found.setdefault((flag, name, signs), _Strike()))
 
+    def give_counts(self) -> dict[tuple[str, str, str], _Strike]:
+        """Return what was struck so far, and begin to count anew."""
+        found, self._found = self._found, {}
+        return found
+
+    def add_counts(self, found: dict[tuple[str, str, str], _Strike]) -> None:
+        """Add what was struck behind what was so far."""
+        for key, behind in found.items():
+            strike = self._found.setdefault(key, _Strike())
+            strike.at_edge += behind.at_edge
+            strike.inside += behind.inside
+            strike.values += behind.values[: _SHOWN - len(strike.values)]
+
     def tell(self) -> Iterator[str]:
         """Yield how often each option struck, and the first values it struck inside."""
         for (flag, name, signs), strike in self._found.items():
