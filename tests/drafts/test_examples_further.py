@@ -156,3 +156,18 @@ def test_a_text_that_is_no_table_is_refused_or_doubted() -> None:
         assert "Ada | Marsh" in str(refusal)
     else:
         assert comb.doubts
+
+
+MAILS = "wim.kettle@halden.example\nedda.penn@orrin-canal.example\nrosa.nye@halden.example\nnils.sallow@orrin-canal.example\ndov.ferris@halden.example\nolga.nye@orrin-canal.example\n"
+
+
+def test_no_line_is_taken_for_a_part_of_another_record(tmp_path: Path) -> None:
+    """Nor is a text empty of which every value is written in another form."""
+    names = [["Wim Kettle"], ["Edda Penn"], ["Rosa Nye"], ["Nils Sallow"], ["Dov Ferris"], ["Olga Nye"]]  # fmt: skip
+    for number in (6, 4):  # an even number of lines could be pairs
+        text = "".join(MAILS.splitlines(keepends=True)[:number])
+        assert draft(text, examples=["Wim Kettle"]).run(text).rows() == names[:number]
+    (tmp_path / "m.txt").write_text(MAILS)
+    run = wetcomb(tmp_path, "rebuild", "m.txt", "--example", "Wim Kettle", "-o", "m.csv")
+    assert run.returncode == 0, run.stderr
+    assert (tmp_path / "m.csv").read_text().splitlines()[1:] == [name for (name,) in names]

@@ -137,6 +137,11 @@ class Ledger(msgspec.Struct):
     repeated: Counter[str] = msgspec.field(default_factory=Counter)
     output: int = 0
 
+    @property
+    def in_cells(self) -> int:
+        """Characters of the source that came into a cell, as they stood or in another form."""
+        return self.kept + self.altered
+
     def add(self, other: Ledger) -> None:
         """Add the counts of another ledger to these."""
         for name in ("source", "kept", "altered", "altered_to", "output"):

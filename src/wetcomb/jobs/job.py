@@ -299,7 +299,7 @@ def _run_source(
         if not job.settings.no_source_file:
             layout = replace(layout, source_file=source.name)
         report.source = source.name
-    names_before, kept_before, first = report.names, report.ledger.kept, job.sources[0].name
+    names_before, kept_before, first = report.names, report.ledger.in_cells, job.sources[0].name
     report.ledger.source += source.mark_characters
     report.ledger.dropped["byte-order-mark"] += source.mark_characters
     outputs.write_mark(source)
@@ -339,7 +339,7 @@ def _run_source(
 
 def check_kept(report: Report, kept_before: int, source: str) -> None:
     """Refuse a text of which nothing was kept."""
-    if report.ledger.kept == kept_before:
+    if report.ledger.in_cells == kept_before:
         raise InputError("this holds nothing but blank lines; there are no records in it", source=source)  # fmt: skip
 
 

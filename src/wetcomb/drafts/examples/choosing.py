@@ -157,12 +157,21 @@ def _may_rival(best: _Choice, other: _Choice) -> bool:
 
 
 def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) -> int:
-    """Return how many examples come from records of several lines, though one line holds all their cells."""
-    return sum(
-        fitted.base.lines[row][0] != fitted.base.lines[row][1]
-        and any(all(cell in line for cell in example.cells if cell) for line in lines)
-        for example, row in zip(examples, fitted.seats, strict=True)
-    )
+    """Return how many examples come from records of several lines, though one line holds all their cells.
+
+    It does also where it holds what they are written anew of.
+    """
+    columns = {piece.column for source in fitted.sources for piece in source.pieces}
+    number = 0
+    for example, row in zip(examples, fitted.seats, strict=True):
+        if fitted.base.lines[row][0] != fitted.base.lines[row][1]:
+            values = [fitted.base.rows[row][column] for column in columns]
+            number += any(
+                all(text in line for text in texts if text)
+                for line in lines
+                for texts in (example.cells, values)
+            )
+    return number
 
 
 def _make(
