@@ -235,6 +235,7 @@ WORDS = "--comb c.toml --cluster local:1 -o out/"
         (f"long.txt {WORDS} --comb sorted.toml --memory 1", "clean must see all of a text, and this has 1 MiB of at most 1"),
         (f"theirs/part-000001.csv {WORDS} -o theirs/", "this lies where the parts go; the source is never written over"),
         (f"a.txt {WORDS} -o theirs/", "part-000001.csv: this file is there already"),
+        (f"a.txt {WORDS} -o theirs/ --force", "part-000001.csv: this file is there already"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_before_anything_starts(

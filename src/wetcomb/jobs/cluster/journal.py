@@ -100,7 +100,9 @@ class Journal:
         header = _decode(raw[0], _Header) if raw else None
         lines = [line for each in raw[1:] if (line := _decode(each, _Line)) is not None]
         if header is None or (header != self._wanted and begins_anew):
-            if not begins_anew:
+            if (
+                header is None
+            ):  # --force does not reach what nobody knows: it would stay among the parts
                 self._refuse_strangers(ending)
             for line in lines:
                 self._remove(line.part)
