@@ -8,9 +8,9 @@ is given up.
 from __future__ import annotations
 
 import logging
+import os
 import re
 import signal
-import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import partial
@@ -188,7 +188,7 @@ def open_engine(address: str) -> Iterator[DaskEngine]:
     if address.startswith("local") and (not found or not 1 <= int(found[1]) <= _MOST_LOCAL):
         raise UsageError(f"--cluster {address}: it is local:N with N from 1 to {_MOST_LOCAL}, for example local:4")  # fmt: skip
     if found:
-        with _ignore_interrupts():  # so the workers are stopped by this process alone
+        with _hold_interrupts():
             cluster = LocalCluster(
                 n_workers=int(found[1]), threads_per_worker=1, processes=True, dashboard_address=":0", memory_limit=0,
                 silence_logs=logging.CRITICAL,
@@ -212,13 +212,25 @@ def _be_quiet() -> None:
 
 
 @contextmanager
-def _ignore_interrupts() -> Iterator[None]:
-    """Have processes that are begun ignore Ctrl-C; it comes to all of a terminal's."""
-    if threading.current_thread() is not threading.main_thread():
-        yield
-        return
-    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+def _hold_interrupts() -> Iterator[None]:
+    """Let Ctrl-C wait a moment; what the processes that are begun meanwhile say of it, or of anything, is not shown.
+
+    It comes to all processes of a terminal. What they do wrong comes back to this one, which tells it.
+    """
+    mask = None
+    if hasattr(signal, "pthread_sigmask"):
+        mask = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    shown = None
+    with suppress(OSError):  # standard error may be closed
+        shown = os.dup(2)
+        nowhere = os.open(os.devnull, os.O_WRONLY)
+        os.dup2(nowhere, 2)
+        os.close(nowhere)
     try:
         yield
     finally:
-        signal.signal(signal.SIGINT, before)
+        if shown is not None:
+            os.dup2(shown, 2)
+            os.close(shown)
+        if mask is not None:
+            signal.pthread_sigmask(signal.SIG_SETMASK, mask)

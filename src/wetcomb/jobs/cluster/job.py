@@ -171,9 +171,11 @@ def run_on_cluster(job: ClusterJob, address: str, notes: Sequence[str]) -> int:
     except KeyboardInterrupt:
         if is_told:
             n_parts = job.current.progress.parts if hasattr(job, "current") else 0
-            sys.stderr.write(
-                f"wetcomb: stopped; {n_parts:,} {'part is' if n_parts == 1 else 'parts are'} whole in {settings.folder}/. The same command goes on from there\n"
-            )
+            said = "stopped; nothing was written"
+            if n_parts:
+                what = "1 part is" if n_parts == 1 else f"{n_parts:,} parts are"
+                said = f"stopped; {what} whole in {settings.folder}/. The same command goes on from there"
+            sys.stderr.write(f"wetcomb: {said}\n")
         return 130
     if is_told:
         with suppress(OSError):
