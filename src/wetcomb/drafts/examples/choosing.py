@@ -159,7 +159,8 @@ def _may_rival(best: _Choice, other: _Choice) -> bool:
 def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) -> int:
     """Return how many examples come from records of several lines, though one line holds all their cells.
 
-    It does also where it holds what they are written anew of.
+    It does also where it holds what all of a record is written anew of; of some columns that are
+    named the others may stand in other lines.
     """
     columns = {piece.column for source in fitted.sources for piece in source.pieces}
     number = 0
@@ -169,7 +170,7 @@ def _joins(fitted: Fitted, examples: Sequence[Example], lines: Sequence[str]) ->
             number += any(
                 all(text in line for text in texts if text)
                 for line in lines
-                for texts in (example.cells, values)
+                for texts in ((example.cells,) if example.names else (example.cells, values))
             )
     return number
 
