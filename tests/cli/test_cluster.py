@@ -36,6 +36,7 @@ from wetcomb.files import source
 from wetcomb.jobs import shares
 from wetcomb.jobs.cluster import engines, grouping, job, tasks
 from wetcomb.jobs.cluster import texts as cluster_texts
+from wetcomb.jobs.cluster.journal import _Line as Line
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.views.account_data import describe_run
 
@@ -102,7 +103,7 @@ def run_parts(
         **options,
     }
     given = JobSettings(inputs=[str(folder / name) for name in names], **options)
-    made = job.ClusterJob(given, load_comb(comb), "1", is_checked=False)
+    made = job.ClusterJob(given, load_comb(comb), is_checked=False)
     return made, made.run(engine, lambda _: None)
 
 
@@ -277,14 +278,19 @@ def test_a_journal_is_believed_as_far_as_it_goes(tmp_path: Path, small: None) ->
     part.write_text("changed by somebody\n")
     assert run() == (n_parts, n_parts - 1) and join(tmp_path) == whole
     lines = journal.read_bytes().splitlines(keepends=True)
+    outside = tmp_path / "precious.csv"
+    outside.touch()
+    astray = msgspec.structs.replace(
+        msgspec.json.decode(lines[1], type=Line), part="../precious.csv"
+    )
     evil = msgspec.json.decode(lines[1])
     evil["told"] = base64.b64encode(pickle.dumps(Evil(str(tmp_path / "made")))).decode()
-    journal.write_bytes(b"".join([lines[0], msgspec.json.encode(evil) + b"\n", lines[2], b'{"part": "x"}\n', *lines[3:-1], lines[-1][:50]]))  # fmt: skip
+    journal.write_bytes(b"".join([lines[0], msgspec.json.encode(evil) + b"\n", lines[2], b'{"part": "x"}\n', msgspec.json.encode(astray) + b"\n", *lines[3:-1], lines[-1][:50]]))  # fmt: skip
     assert run()[0] == n_parts and join(tmp_path) == whole and not (tmp_path / "made").exists()
     assert run() == (n_parts, n_parts)
     with pytest.raises(OutputError, match="a run with other options wrote its parts here"):
         run(missing_as="NA")
-    assert run(missing_as="NA", force=True) == (n_parts, 0)
+    assert run(missing_as="NA", force=True) == (n_parts, 0) and outside.exists()
     (tmp_path / "a.txt").write_text(TEXT)  # fewer parts: the others are taken away
     assert run(missing_as="NA") == (1, 0)
     assert [path.name for path in (tmp_path / "parts").glob("part*")] == ["part-000001.csv"]
@@ -346,15 +352,66 @@ def test_a_place_that_is_full_stops_the_run(tmp_path: Path, monkeypatch: pytest.
     assert [*tmp_path.glob("parts/part*")] == []
 
 
-def test_a_worker_that_does_not_see_a_text_says_so(tmp_path: Path) -> None:
+class Blind(engines.HereEngine):
+    """Does not see a file while it works."""
+
+    def __init__(self, hidden: Path, *, for_good: bool) -> None:
+        super().__init__()
+        self._hidden, self._for_good = hidden, for_good
+
+    def submit(self, work: Callable[..., Any], *words: Any) -> object:
+        def grope(*_: Any) -> Any:
+            beside = self._hidden.rename(self._hidden.with_suffix(".hidden"))
+            try:
+                return work(*words)
+            finally:
+                if not self._for_good:
+                    beside.rename(self._hidden)
+
+        return super().submit(grope)
+
+
+def test_a_worker_that_does_not_see_a_text_stops_the_run(tmp_path: Path) -> None:
+    """No part gives way to it; a text that is gone for all is set aside."""
     (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
     for name in ("a.txt", "b.txt"):
         (tmp_path / name).write_text(TEXT)
+    names, comb = ["a.txt", "b.txt"], tmp_path / "c.toml"
+    run_parts(tmp_path, names, comb, engines.HereEngine())
+    whole = join(tmp_path)
+    with pytest.raises(UsageError, match=r"b.txt: a worker does not see it; lay the texts where"):
+        run_parts(tmp_path, names, comb, Blind(tmp_path / "b.txt", for_good=False))
+    assert join(tmp_path) == whole
+    _, done = run_parts(tmp_path, names, comb, Blind(tmp_path / "b.txt", for_good=True))
+    assert [told.why.partition(";")[0] for told in done.texts] == ["", "no such file"]
 
-    class Blind(engines.HereEngine):
-        def submit(self, work: Callable[..., Any], *words: Any) -> object:
-            (tmp_path / "b.txt").unlink()
-            return super().submit(work, *words)
 
-    _, done = run_parts(tmp_path, ["a.txt", "b.txt"], tmp_path / "c.toml", Blind())
-    assert [told.why for told in done.texts] == ["", "a worker does not see it; lay it where all machines do"]  # fmt: skip
+class Meddling(engines.HereEngine):
+    """Has a text changed behind its first look, by as many bytes."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self._path, self._n_done = path, 0
+
+    def wait(self) -> list[tuple[object, Callable[[], Any]]]:
+        self._n_done += 1
+        if self._n_done == 4:
+            self._path.write_bytes(self._path.read_bytes().replace(b"Heron", b"Egret"))
+        return super().wait()
+
+
+def test_shares_of_two_versions_are_never_mixed(tmp_path: Path, small: None) -> None:
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT + "3,Heron\n" * 90)
+    engine = Meddling(tmp_path / "a.txt")
+    _, done = run_parts(tmp_path, ["a.txt"], tmp_path / "c.toml", engine)
+    assert "it changed while it was read" in done.texts[0].why and done.parts == []
+    assert [*(tmp_path / "parts").glob("part*")] == []
+
+
+def test_a_worker_of_another_version_that_came_late_stops_the_run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    (tmp_path / "c.toml").write_text(render_comb(Comb((COMMA,))), encoding="utf-8")
+    (tmp_path / "a.txt").write_text(TEXT)
+    monkeypatch.setattr("wetcomb.jobs.cluster.job.__version__", "0.0.9")
+    with pytest.raises(UsageError, match=r"a worker has version .*, and the run is of 0.0.9"):
+        run_parts(tmp_path, ["a.txt"], tmp_path / "c.toml", engines.HereEngine())

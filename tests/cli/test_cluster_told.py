@@ -112,7 +112,7 @@ def test_a_text_that_takes_its_workers_with_it_is_set_aside(folder: Path, monkey
     monkeypatch.setattr(grouping, "_MOST_BUNDLED", 1)
     settings = JobSettings(inputs=["a.txt", "c.txt"], folder=Path("out"), cluster="x", no_source_file=True)  # fmt: skip
     for lost, kept in (("c.txt", "a.txt"), ("a.txt", "c.txt")):
-        made = job.ClusterJob(replace_folder(settings, f"out-{lost}"), COMB, "1")
+        made = job.ClusterJob(replace_folder(settings, f"out-{lost}"), COMB)
         done = made.run(Losing(lambda words, lost=lost: words[1][0].name == lost), lambda _: None)
         assert [told.name for told in done.aside] == [lost] and len(done.parts) == 1
         assert "each worker that combed it died" in done.aside[0].why
@@ -135,7 +135,7 @@ def replace_folder(settings: JobSettings, folder: str) -> JobSettings:
     ],
 )
 def test_texts_are_grouped_by_their_sizes(sizes: list[int], parts: int, groups: list[int]) -> None:
-    recipe = Recipe(COMB, JobSettings(inputs=[], folder=Path("x")), "/x", 10 << 20)
+    recipe = Recipe(COMB, JobSettings(inputs=[], folder=Path("x")), "/x", 10 << 20, "1")
     texts = [TextAt(f"{k}", f"/{k}", size, 0) for k, size in enumerate(sizes)]
     assert [len(own) for own in grouping.group_texts(recipe, texts)] == groups
     assert grouping.count_parts(recipe, texts) == parts

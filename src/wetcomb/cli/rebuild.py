@@ -213,11 +213,10 @@ def _run_many(
 
 def _run_on_cluster(arguments: argparse.Namespace, settings: JobSettings, comb: Comb) -> int:
     """Run over all inputs on a cluster; return the exit status."""
-    from wetcomb import __version__
     from wetcomb.jobs.cluster.job import ClusterJob, run_on_cluster
 
     comb, settings = _stop(comb, settings, arguments.stop_after)
-    job = ClusterJob(settings, comb, __version__, is_checked=not arguments.unchecked)
+    job = ClusterJob(settings, comb, is_checked=not arguments.unchecked)
     return run_on_cluster(job, settings.cluster, [f"by {arguments.comb}"])
 
 

@@ -70,7 +70,7 @@ class JobSettings(msgspec.Struct, frozen=True, kw_only=True):
             raise UsageError(f"--processes {self.processes}: it must be at least 1")
         if self.stream and self.output is not None:
             raise UsageError("--stream writes to standard output; -o FILE contradicts it")
-        if self.part_size is not None and not self.cluster and self.folder is None:
+        if self.part_size is not None and not self.cluster:
             raise UsageError("--part-size is about the parts that --cluster writes; give that too")
         if self.cluster and self.folder is None:
             raise UsageError(

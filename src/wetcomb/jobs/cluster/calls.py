@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 
 __all__ = ["Many", "run_many"]
 
+_HERE = "here"  # whose workers they are is said by the client
+
 
 class Many(msgspec.Struct, frozen=True):
     """What came of many texts.
@@ -63,12 +65,12 @@ def run_many(
     InputError : there is no such file
     OutputError : the folder belongs to another run, or cannot be written to
     """
-    from wetcomb import __version__
     from wetcomb.jobs.cluster.job import run_over_parts
 
     named = [sources] if isinstance(sources, (str, os.PathLike)) else sources
-    settings = JobSettings(inputs=[os.fspath(one) for one in named], folder=Path(output), **options)
-    job, done = run_over_parts(comb, settings, client, __version__, is_checked=is_checked)
+    paths = [os.fspath(one) for one in named]
+    settings = JobSettings(inputs=paths, folder=Path(output), cluster=_HERE, **options)
+    job, done = run_over_parts(comb, settings, client, is_checked=is_checked)
     return _tell(job, done)
 
 

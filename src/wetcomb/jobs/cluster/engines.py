@@ -11,6 +11,7 @@ import logging
 import os
 import re
 import signal
+import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import partial
@@ -28,6 +29,7 @@ _LOCAL = re.compile(r"local:(\d+)")
 _MOST_LOCAL = 64
 _SECONDS = 10  # that a scheduler may take to answer
 _PROBED = 16  # paths of which it is asked whether workers see them
+_FRESH = 5.0  # seconds for which it is believed how many workers there are
 _RETRIES = 3  # workers that a task may take with it
 
 
@@ -92,6 +94,7 @@ class DaskEngine:
         self._client, self.address = client, address
         self._done: Any = None
         self._futures: dict[str, Any] = {}
+        self._asked, self._n_slots = -_FRESH, 0
 
     def check(self, version: str, folder: Path, paths: Sequence[str]) -> None:
         """Refuse workers that lack the package, have another version, or do not see the files.
@@ -131,8 +134,11 @@ class DaskEngine:
                 raise UsageError(f"{start} does not see {seen['missing']}; lay the texts where all machines see them")  # fmt: skip
 
     def count_slots(self) -> int:
-        """Return how many tasks the workers do at once."""
-        return sum(self._client.nthreads().values())
+        """Return how many tasks the workers do at once; asked for anew now and then, for they come and go."""
+        now = time.monotonic()
+        if now >= self._asked + _FRESH:
+            self._asked, self._n_slots = now, sum(self._client.nthreads().values())
+        return self._n_slots
 
     def submit(self, work: Callable[..., Any], *words: Any) -> object:
         """Have a task done by some worker."""
@@ -159,6 +165,8 @@ class DaskEngine:
             return future.result()
         except KilledWorker as error:
             raise LostTask from error
+        except ModuleNotFoundError as error:  # it came later than the others
+            raise UsageError(f"--cluster {self.address}: a worker lacks {error.name}; install the package there, and the same command goes on") from error  # fmt: skip
         except (CancelledError, CommClosedError) as error:
             raise OutputError(f"--cluster {self.address}: its scheduler was lost; the parts that are written are whole, and the same command goes on from there") from error  # fmt: skip
 

@@ -5,15 +5,18 @@ It follows from the sizes of the texts alone, so that it is the same whoever com
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 
 from wetcomb.files.formats.table import FORMATS
 from wetcomb.jobs.cluster.recipe import Recipe, TextAt
 
-__all__ = ["HELD", "count_cuts", "count_parts", "group_texts", "name_part"]
+__all__ = ["HELD", "PART_NAME", "count_cuts", "count_parts", "group_texts", "name_part"]
 
 #: Bytes of a text whose records are held until it is known that all of it can be combed; a longer one is a part by itself.
 HELD = 4 << 20
+#: What a part may be called; a journal is not believed that says otherwise.
+PART_NAME = re.compile(r"part-\d{6,}\.\w+", re.ASCII)
 _MOST_BUNDLED = 512  # texts of a part
 _FIRST = 16  # of the first, which the others wait for
 _LONG = 1.5  # times the size of a part from which a text is cut

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
+from wetcomb import __version__
 from wetcomb.combs.comb import Comb
 from wetcomb.core.errors import OutputError, UsageError
 from wetcomb.core.report import Report
@@ -45,11 +46,8 @@ class ClusterJob:
     InputError : there is no such file
     """
 
-    def __init__(
-        self, settings: JobSettings, comb: Comb, version: str, *, is_checked: bool = True
-    ) -> None:
-        if settings.folder is None:
-            raise UsageError("--cluster writes parts into a folder; give one (-o tables/)")
+    def __init__(self, settings: JobSettings, comb: Comb, *, is_checked: bool = True) -> None:  # fmt: skip
+        assert settings.folder is not None
         size = PART_SIZE if settings.part_size is None else settings.part_size
         if not 1 <= size <= _MOST_SIZE:
             raise UsageError(f"--part-size {size}: it must be from 1 to {_MOST_SIZE} (MiB)")
@@ -60,9 +58,10 @@ class ClusterJob:
         among = next((t for t in self.texts if Path(t.where).resolve().parent == folder), None)
         if among is not None:
             raise UsageError(f"{among.name}: this lies where the parts go; the source is never written over, so name another folder")  # fmt: skip
-        self.settings, self.version = settings, version
+        self.settings = settings
         self.recipe = Recipe(
-            comb, settings, str(settings.folder.absolute()), size * _MIB, is_checked, len(self.texts) > 1
+            comb, replace(settings, inputs=[]), str(settings.folder.absolute()), size * _MIB, __version__,
+            is_checked, len(self.texts) > 1,
         )  # fmt: skip
         n_long = sum(count_cuts(self.recipe, text) > 1 for text in self.texts)
         self.reach = tell_reach(comb, self.texts, n_long, size, settings.memory)
@@ -88,11 +87,11 @@ class ClusterJob:
         """
         folder = Path(self.recipe.folder)
         ending = FORMATS[self.settings.format or "csv"].endings[0]
-        described = self.recipe.describe(self.version)
+        described = self.recipe.describe()
         journal = Journal(folder, described, ending, begins_anew=self.settings.force)
         try:
             if isinstance(engine, DaskEngine):
-                engine.check(self.version, folder, [text.where for text in self.texts])
+                engine.check(self.recipe.version, folder, [text.where for text in self.texts])
             say(self.reach)
             self.current = ClusterRun(self.recipe, self.texts, engine, journal, watch)
             done = self.current.run()
@@ -144,10 +143,10 @@ def _list(name: str) -> str:
 
 
 def run_over_parts(
-    comb: Comb, settings: JobSettings, client: Any, version: str, *, is_checked: bool
+    comb: Comb, settings: JobSettings, client: Any, *, is_checked: bool
 ) -> tuple[ClusterJob, RunDone]:  # fmt: skip
     """Run a comb over texts on a client's workers, on a cluster at an address, or in this process."""
-    job = ClusterJob(settings, comb, version, is_checked=is_checked)
+    job = ClusterJob(settings, comb, is_checked=is_checked)
     if client is None:
         return job, job.run(HereEngine(), lambda _: None)
     if isinstance(client, str):

@@ -19,6 +19,7 @@ from typing import IO, Any, TypeVar
 import msgspec
 
 from wetcomb.core.errors import OutputError
+from wetcomb.jobs.cluster.grouping import PART_NAME
 from wetcomb.jobs.cluster.recipe import RUN_FOLDER, BundleDone, Kept, ShareDone
 
 try:
@@ -98,11 +99,10 @@ class Journal:
         self._file.seek(0)
         raw = self._file.readlines()
         header = _decode(raw[0], _Header) if raw else None
-        lines = [line for each in raw[1:] if (line := _decode(each, _Line)) is not None]
+        found = (_decode(each, _Line) for each in raw[1:])
+        lines = [line for line in found if line is not None and PART_NAME.fullmatch(line.part)]
         if header is None or (header != self._wanted and begins_anew):
-            if (
-                header is None
-            ):  # --force does not reach what nobody knows: it would stay among the parts
+            if header is None:  # not even --force: what nobody knows would stay among the parts
                 self._refuse_strangers(ending)
             for line in lines:
                 self._remove(line.part)

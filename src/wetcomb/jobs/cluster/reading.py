@@ -26,6 +26,8 @@ from wetcomb.jobs.job import MOST_MOVES
 
 __all__ = ["begin_report", "begin_run", "begin_share_report", "check_fit", "cut_sample", "find_digest", "find_doubts", "is_there", "open_again", "open_text"]  # fmt: skip
 
+_COARSE = 2 * 10**9  # nanoseconds by which a shared place may tell times of change otherwise
+
 
 def open_text(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[Source]:
     """Open a text by its path, and call it as it was typed.
@@ -39,10 +41,7 @@ def open_text(recipe: Recipe, text: TextAt, odd: int | None = None) -> closing[S
     try:
         source = open_source(text.where, settings.encoding, reading)
     except InputError as error:
-        said = error.message
-        if not Path(text.where).exists():
-            said = "a worker does not see it; lay it where all machines do"
-        raise InputError(said, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
+        raise InputError(error.message, source=text.name, line=error.line, column=error.column) from error  # fmt: skip
     source.name = text.name
     return closing(source)
 
@@ -57,7 +56,8 @@ def open_again(text: TextAt, encoding: Encoding | None) -> closing[Source]:
     assert encoding is not None
     source = reopen_source(text.where, encoding)
     source.name = text.name
-    if source.size != text.size:
+    late = abs(Path(text.where).stat().st_mtime_ns - text.changed) > _COARSE
+    if source.size != text.size or late:
         source.close()
         raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
     return closing(source)

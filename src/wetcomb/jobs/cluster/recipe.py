@@ -8,9 +8,11 @@ from typing import Any
 
 import msgspec
 
+from wetcomb import __version__
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.toml import render_comb
 from wetcomb.core.doubts import Doubt
+from wetcomb.core.errors import UsageError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
 from wetcomb.files.columns import Layout
@@ -45,7 +47,9 @@ class Recipe(msgspec.Struct, frozen=True):
 
     Attributes
     ----------
+    settings : without the inputs, which may be many
     folder : where the parts go, from the root
+    version : of the package that all workers must have
     is_checked : each text must fit the comb
     has_many : there is more than one text
     """
@@ -54,6 +58,7 @@ class Recipe(msgspec.Struct, frozen=True):
     settings: JobSettings
     folder: str
     part_size: int
+    version: str
     is_checked: bool = True
     has_many: bool = False
 
@@ -68,14 +73,24 @@ class Recipe(msgspec.Struct, frozen=True):
             missing_as=settings.missing_as,
         )
 
-    def describe(self, version: str) -> dict[str, str]:
+    def check_version(self) -> None:
+        """Refuse to work where another version is installed: a worker may have come later than the others.
+
+        Raises
+        ------
+        UsageError : it is
+        """
+        if self.version != __version__:
+            raise UsageError(f"a worker has version {__version__} of wetcomb, and the run is of {self.version}; install the same there")  # fmt: skip
+
+    def describe(self) -> dict[str, str]:
         """Return what a part depends on beside its text: the version, and digests of the comb and of the options."""
         settings = self.settings
         options = (
-            settings.format, settings.writing, settings.encoding, settings.read, settings.mail_part, settings.memory,
+            settings.format or "csv", settings.writing, settings.encoding, settings.read, settings.mail_part, settings.memory,
             self.lay_out(""), settings.moves, self.part_size, self.is_checked,
         )  # fmt: skip
-        return {"version": version, "comb": find_key(render_comb(self.comb)), "options": find_key(*map(repr, options))}  # fmt: skip
+        return {"version": self.version, "comb": find_key(render_comb(self.comb)), "options": find_key(*map(repr, options))}  # fmt: skip
 
 
 def begin_digest() -> Any:
@@ -116,6 +131,7 @@ class TextTold(msgspec.Struct):
     notes : of how it was read
     doubts : what speaks against the comb for its beginning
     seconds : that its combing took
+    is_unseen : the worker does not see it
     """
 
     name: str
@@ -124,6 +140,7 @@ class TextTold(msgspec.Struct):
     notes: tuple[str, ...] = ()
     doubts: tuple[Doubt, ...] = ()
     seconds: float = 0.0
+    is_unseen: bool = False
 
 
 class BundleDone(msgspec.Struct):

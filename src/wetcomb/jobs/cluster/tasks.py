@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from pathlib import Path
 
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.combs.part import part_blocks
@@ -99,6 +100,7 @@ def comb_bundle(
     names : of the columns, from the text `first`; empty where the table begins here
     known : what an earlier run made of this part
     """
+    recipe.check_version()
     digests = [find_digest(text.where) for text in texts]
     key = find_key(part, names, first, [(text.name, digest) for text, digest in zip(texts, digests, strict=True)])  # fmt: skip
     if is_there(recipe, part, key, known):
@@ -169,7 +171,7 @@ def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, write
             done.report.add(report)
             done.names = done.names or names[0]
     except _SetAside as reason:
-        told.why = str(reason)
+        told.why, told.is_unseen = str(reason), not Path(text.where).exists()
         if is_writing:
             raise _Spoiled(told) from reason
     told.seconds = time.perf_counter() - begin
@@ -183,6 +185,7 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
     ----------
     odd : where its first byte stands that is not ASCII, where that is known; -1 where there is none
     """
+    recipe.check_version()
     keep_memory()
     done = LookDone(TextTold(text.name))
     try:
@@ -202,7 +205,7 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
                 done.can_share, done.head = True, head
                 done.names, done.state = combed.report.names, combed.state
     except _SetAside as reason:
-        done.told.why = str(reason)
+        done.told.why, done.told.is_unseen = str(reason), not Path(text.where).exists()
     return done
 
 
@@ -212,7 +215,8 @@ def _find_head(recipe: Recipe, source: Source, start: int) -> tuple[int, Combed]
     while True:
         end = find_share_end(source, start + size)
         _, combed = _prime(recipe, source, Share(start, end, 1))
-        if end >= source.size or (combed.end is not None and combed.report.names):
+        is_told = combed.end is not None and combed.report.names
+        if is_told or end >= source.size or end - start > recipe.part_size:
             return end, combed
         size = end - start + SHARE
 
@@ -233,6 +237,7 @@ def begin_long(recipe: Recipe, text: TextAt, seen: LookDone) -> StepsRun:
 
 def survey(recipe: Recipe, text: TextAt, seen: LookDone, first: int, number: int) -> SurveyDone:
     """Return where a stretch of a long text is cut: so many shares from one on, counted from 0."""
+    recipe.check_version()
     found = list[tuple[int, Share]]()
     with open_again(text, seen.told.encoding) as source:
         run, _ = _prime(recipe, source, Share(seen.start, seen.head, 1))
@@ -283,6 +288,7 @@ def comb_piece(
     state : what the share before it is thought to carry on
     names : of the columns, where the table was begun in another text
     """
+    recipe.check_version()
     begin = time.perf_counter()
     keep_memory()
     told, layout = TextTold(text.name), recipe.lay_out(text.name)
@@ -328,5 +334,6 @@ def comb_piece(
 
 def doubt_long(recipe: Recipe, text: TextAt, seen: LookDone) -> tuple[Doubt, ...]:
     """Return what speaks against the comb for the beginning of a long text."""
+    recipe.check_version()
     with open_again(text, seen.told.encoding) as source:
         return find_doubts(recipe, *cut_sample(recipe, source))

@@ -9,13 +9,14 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path
 from typing import Any, NamedTuple, Protocol
 
 import msgspec
 
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import BrokenPromise, WetCombError
+from wetcomb.core.errors import BrokenPromise, InputError, UsageError, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
 from wetcomb.jobs.cluster.grouping import count_cuts, group_texts, name_part
@@ -112,6 +113,8 @@ class Bundle(Work):
         return Task(comb_bundle, words, self._take)
 
     def _take(self, done: BundleDone) -> None:
+        for text, told in zip(self._texts, done.texts, strict=False):
+            check_seen(text, told)
         is_kept = done.is_kept
         if is_kept:
             recalled = self._journal.recall(self._part)
@@ -161,9 +164,7 @@ class LongText(Work):
         self._must_doubt = self._is_doubted = False
         self._surveys = dict[int, SurveyDone]()
         self._n_asked, self._n_surveyed, self._line, self._odd = 0, 0, 1, -1
-        self._waiting: dict[
-            int, Share
-        ] = {}  # whose cuts are known, in order, and that nobody combs
+        self._waiting: dict[int, Share] = {}  # cuts are known and nobody combs them; in order
         self._in_order: deque[int] = deque()  # all that are not accepted
         self._came: dict[int, tuple[Share, tuple[bool, ...], ShareDone]] = {}
         self._again: tuple[int, Share, tuple[bool, ...]] | None = None
@@ -230,6 +231,7 @@ class LongText(Work):
         self._whole.is_lead = self.is_lead
 
     def _take_look(self, seen: LookDone) -> None:
+        check_seen(self._text, seen.told)
         wanted = self._table.names
         if seen.told.why:
             self.give_up(seen.told.why)
@@ -340,6 +342,7 @@ class LongText(Work):
         assert self._run is not None
         name = self._text.name
         try:
+            check_unchanged(self._text)
             if self._end != self._text.size:
                 raise BrokenPromise(f"{self._text.size - self._end} bytes at the end were not read")
             self._run.add_counts(self._counts)
@@ -358,6 +361,24 @@ class LongText(Work):
         self.texts, self.parts = [TextTold(self._text.name, why=why)], []
         self.report, self.written = Report(), Ledger()
         self.is_done = True
+
+
+def check_seen(text: TextAt, told: TextTold) -> None:
+    """Stop where a worker does not see a text that is there: it is no fault of the text's.
+
+    Raises
+    ------
+    UsageError : so it is
+    """
+    if told.is_unseen and Path(text.where).exists():
+        raise UsageError(f"{text.name}: a worker does not see it; lay the texts where all machines see them, and the same command goes on")  # fmt: skip
+
+
+def check_unchanged(text: TextAt) -> None:
+    """Raise InputError where a text is another now than when the run began."""
+    seen = Path(text.where).stat()
+    if (seen.st_size, seen.st_mtime_ns) != (text.size, text.changed):
+        raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
 
 
 def list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt]) -> list[Work]:  # fmt: skip
