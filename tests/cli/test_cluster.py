@@ -34,8 +34,7 @@ from wetcomb import (  # fmt: skip
 from wetcomb.cli.main import main
 from wetcomb.files import source
 from wetcomb.jobs import shares
-from wetcomb.jobs.cluster import engines, grouping, job, tasks
-from wetcomb.jobs.cluster import texts as cluster_texts
+from wetcomb.jobs.cluster import engines, grouping, job, long_text, tasks
 from wetcomb.jobs.cluster.journal import _Line as Line
 from wetcomb.jobs.settings import JobSettings
 from wetcomb.views.account_data import describe_run
@@ -82,8 +81,8 @@ def small(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(tasks, "FIRST_SHARE", 24)
     monkeypatch.setattr(tasks, "HELD", 90)
     monkeypatch.setattr(grouping, "HELD", 90)
-    monkeypatch.setattr(cluster_texts, "_SURVEYED", 2)
-    monkeypatch.setattr(cluster_texts, "_AHEAD", 3)
+    monkeypatch.setattr(long_text, "_SURVEYED", 2)
+    monkeypatch.setattr(long_text, "_AHEAD", 3)
     monkeypatch.setattr(shares, "_PROBE", 30)
     monkeypatch.setattr(shares, "_WINDOW", 40)
     monkeypatch.setattr(source, "BLOCK_SIZE", 32)

@@ -175,10 +175,9 @@ def _stop(comb: Comb, settings: JobSettings, number: int | None) -> tuple[Comb, 
 def _run_comb(arguments: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
-    from wetcomb.combs.check import find_misfit
     from wetcomb.combs.part import part_blocks
     from wetcomb.combs.toml import load_comb
-    from wetcomb.drafts.doubts.stated import find_stated_doubts
+    from wetcomb.jobs.fitness import Beginning
     from wetcomb.jobs.job import Job, open_sources, run_job
 
     comb = load_comb(arguments.comb).hold(arguments.must)
@@ -192,11 +191,11 @@ def _run_comb(arguments: argparse.Namespace) -> int:
     with open_sources(settings) as sources:
         doubts: tuple[Doubt, ...] = ()
         for source in sources:
-            sample = source.read_sample(partial(part_blocks, comb.part))
-            misfit = "" if arguments.unchecked else find_misfit(comb, sample.data)
+            beginning = Beginning(comb, source.read_sample(partial(part_blocks, comb.part)))
+            misfit = "" if arguments.unchecked else beginning.find_misfit()
             if misfit:
                 return _tell_misfit(f"{source.name}: {misfit}", arguments.comb)
-            doubts = doubts or find_stated_doubts(comb.steps, sample.data, sample.first_line)
+            doubts = doubts or beginning.find_doubts()
         comb, settings = _stop(replace(comb, doubts=doubts), settings, arguments.stop_after)
         base = arguments.comb.read_text(encoding="utf-8") if arguments.stop_after is None else ""
         return run_job(Job(settings, sources, comb, base, [f"by {arguments.comb}"]))

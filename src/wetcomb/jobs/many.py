@@ -11,14 +11,13 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
-from wetcomb.combs.check import find_misfit
 from wetcomb.combs.comb import Comb
 from wetcomb.combs.part import part_blocks
-from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import BrokenPromise, OutputError, UsageError, WetCombError
 from wetcomb.files.formats.table import FORMATS, find_format
 from wetcomb.files.packed import strip_ending
 from wetcomb.files.sinks import check_target
+from wetcomb.jobs.fitness import Beginning
 from wetcomb.jobs.helpers import become_helper, count_processors
 from wetcomb.jobs.job import Job, comb_texts, find_status, open_sources
 from wetcomb.jobs.settings import JobSettings
@@ -158,15 +157,12 @@ def _comb(job: ManyJob, name: str, target: Path) -> TextOutcome:
     )
     try:
         with open_sources(settings) as (source,):
-            sample = source.read_sample(partial(part_blocks, job.comb.part))
-            misfit = find_misfit(job.comb, sample.data) if job.is_checked else ""
+            beginning = Beginning(job.comb, source.read_sample(partial(part_blocks, job.comb.part)))
+            misfit = beginning.find_misfit() if job.is_checked else ""
             if misfit:
                 return TextOutcome(name, why=f"does not fit: {misfit}")
-            one = Job(
-                settings,
-                [source],
-                replace(job.comb, doubts=_doubt(job.comb, sample.data, sample.first_line)),
-            )
+            comb = replace(job.comb, doubts=beginning.find_doubts())
+            one = Job(settings, [source], comb)
             written = comb_texts(one)
     except WetCombError as error:
         return TextOutcome(name, why=str(error).removeprefix(f"{name}: "))
@@ -190,13 +186,6 @@ def _comb(job: ManyJob, name: str, target: Path) -> TextOutcome:
         not find_status(one),
         account,
     )
-
-
-def _doubt(comb: Comb, sample: bytes, first_line: int) -> tuple[Doubt, ...]:
-    """Return what speaks against a comb for the beginning of a text."""
-    from wetcomb.drafts.doubts.stated import find_stated_doubts
-
-    return find_stated_doubts(comb.steps, sample, first_line)
 
 
 def _tell(job: ManyJob, outcomes: Sequence[TextOutcome]) -> None:

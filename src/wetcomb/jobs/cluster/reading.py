@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
-from contextlib import closing, suppress
+from contextlib import closing
 from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
 
-from wetcomb.combs.check import find_misfit
 from wetcomb.combs.engine import StepsRun
-from wetcomb.combs.memory import make_batch
 from wetcomb.combs.part import part_blocks
-from wetcomb.core.batch import Batch
-from wetcomb.core.decoded import Sample
-from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import InputError, WetCombError
+from wetcomb.core.errors import InputError
 from wetcomb.core.report import Report
-from wetcomb.core.text import Text
 from wetcomb.files.encodings import Encoding
 from wetcomb.files.opening import Reading, open_source, reopen_source
 from wetcomb.files.source import BLOCK_SIZE, Source
 from wetcomb.jobs.cluster.recipe import Kept, Recipe, TextAt, TextTold, begin_digest
+from wetcomb.jobs.fitness import Beginning
 from wetcomb.jobs.job import MOST_MOVES
 
-__all__ = ["begin_report", "begin_run", "begin_share_report", "check_fit", "cut_sample", "find_digest", "find_doubts", "is_there", "open_again", "open_text"]  # fmt: skip
+__all__ = ["begin_report", "begin_run", "begin_share_report", "check_fit", "find_digest", "is_there", "open_again", "open_text", "read_beginning"]  # fmt: skip
 
 _COARSE = 2 * 10**9  # nanoseconds by which a shared place may tell times of change otherwise
 
@@ -84,30 +79,19 @@ def begin_report(recipe: Recipe, source: Source) -> Report:
     return report
 
 
-def check_fit(recipe: Recipe, source: Source, told: TextTold, *, is_long: bool = False) -> None:
-    """Take note of how a text is read, and refuse it where it does not fit the comb."""
+def check_fit(recipe: Recipe, source: Source, told: TextTold) -> Beginning:
+    """Take note of how a text is read, and refuse it where it does not fit the comb; return its beginning."""
     told.encoding, told.notes = source.encoding, source.notes
-    sample, batch = cut_sample(recipe, source)
-    misfit = find_misfit(recipe.comb, sample.data, batch) if recipe.is_checked else ""
+    beginning = read_beginning(recipe, source)
+    misfit = beginning.find_misfit() if recipe.is_checked else ""
     if misfit:
         raise InputError(f"does not fit: {misfit}", source=source.name)
-    if not is_long:  # of a long text that is looked for beside its combing
-        told.doubts = find_doubts(recipe, sample, batch)
+    return beginning
 
 
-def cut_sample(recipe: Recipe, source: Source) -> tuple[Sample, Batch | None]:
-    """Return the beginning of a text, and what the comb makes of it."""
-    comb, sample = recipe.comb, source.read_sample(partial(part_blocks, recipe.comb.part))
-    with suppress(WetCombError):  # it is told where all of the text is combed
-        if any(step.name == "split" for step in comb.steps):
-            return sample, make_batch(comb.steps, Text.of(sample.data, sample.first_line))
-    return sample, None
-
-
-def find_doubts(recipe: Recipe, sample: Sample, batch: Batch | None) -> tuple[Doubt, ...]:
-    from wetcomb.drafts.doubts.stated import find_stated_doubts
-
-    return find_stated_doubts(recipe.comb.steps, sample.data, sample.first_line, batch)
+def read_beginning(recipe: Recipe, source: Source) -> Beginning:
+    """Return the beginning of the part of a text that the comb is for."""
+    return Beginning(recipe.comb, source.read_sample(partial(part_blocks, recipe.comb.part)))
 
 
 def find_digest(where: str, start: int = 0, end: int | None = None) -> str:

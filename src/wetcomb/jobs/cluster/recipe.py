@@ -167,7 +167,8 @@ class LookDone(msgspec.Struct):
     ----------
     told : whether it fits, how it is read
     can_share : it can be combed in shares
-    is_plain : its beginning is ASCII, so that what it is written in is seen further down
+    is_plain : its beginning is ASCII and nothing is stated, so that what it is written in is seen
+        further down
     names : of its columns
     start : bytes of its byte-order mark
     head : where the beginning ends that tells the heading

@@ -14,9 +14,11 @@ from wetcomb.core.doubts import Doubt
 from wetcomb.core.errors import BrokenPromise, InputError, UsageError
 from wetcomb.core.report import Report
 from wetcomb.jobs.cluster.engines import Engine, LostTask
+from wetcomb.jobs.cluster.grouping import count_cuts, group_texts
 from wetcomb.jobs.cluster.journal import Journal
+from wetcomb.jobs.cluster.long_text import LongText
 from wetcomb.jobs.cluster.recipe import Recipe, TextAt, TextTold
-from wetcomb.jobs.cluster.texts import Table, Work, list_work
+from wetcomb.jobs.cluster.work import Bundle, Put, Table, Work
 from wetcomb.jobs.job import MOST_MOVES, doubt_encodings
 
 __all__ = ["ClusterRun", "Progress", "RunDone", "check_comb", "tell_reach"]
@@ -105,7 +107,7 @@ class ClusterRun:
         table = Table()
         self.progress = Progress()
         texts = [text for text in self._texts if text.name not in self._aside]
-        works = list_work(self._recipe, self._journal, table, self._take_note, texts)
+        works = _list_work(self._recipe, self._journal, table, self._take_note, texts)
         rest, begun = iter(works), list[Work]()
         running: dict[object, tuple[Work, Callable[[Any], None]]] = {}
         while True:
@@ -186,6 +188,20 @@ class ClusterRun:
         n_removed = self._journal.take_away_others({*parts})
         self._journal.sweep()
         return RunDone(report, texts, parts, n_removed)
+
+
+def _list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt]) -> list[Work]:  # fmt: skip
+    """Return the work that texts are, in their order; it follows from their sizes alone."""
+    made: list[Work] = []
+    number = 1
+    for own in group_texts(recipe, texts):
+        n_cuts = count_cuts(recipe, own[0])
+        if n_cuts > 1:
+            made.append(LongText(recipe, journal, table, put, own[0], number))
+        else:
+            made.append(Bundle(recipe, journal, table, put, own, number))
+        number += n_cuts
+    return made
 
 
 def tell_reach(comb: Comb, texts: Sequence[TextAt], n_long: int, size: int, memory: int | None) -> str:  # fmt: skip

@@ -26,12 +26,11 @@ from wetcomb.jobs.cluster.reading import (
     begin_run,
     begin_share_report,
     check_fit,
-    cut_sample,
     find_digest,
-    find_doubts,
     is_there,
     open_again,
     open_text,
+    read_beginning,
 )
 from wetcomb.jobs.cluster.recipe import (
     BundleDone,
@@ -155,7 +154,7 @@ def _comb_text(recipe: Recipe, text: TextAt, done: BundleDone, first: str, write
     try:
         with _set_aside(text.name), open_text(recipe, text) as source:
             report = begin_report(recipe, source)
-            check_fit(recipe, source, told)
+            told.doubts = check_fit(recipe, source, told).find_doubts()
             run = begin_run(recipe, source, report, is_continued=bool(done.names))
             for stretch in part_blocks(recipe.comb.part, source.read_blocks()):
                 for batch in run.take(stretch):
@@ -190,7 +189,7 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
     done = LookDone(TextTold(text.name))
     try:
         with _set_aside(text.name), open_text(recipe, text, -1 if odd is None else odd) as source:
-            check_fit(recipe, source, done.told, is_long=True)
+            check_fit(recipe, source, done.told)
             report = Report(source=text.name if recipe.has_many else "")
             run = begin_run(recipe, source, report, is_continued=False)
             done.start = len(source.encoding.mark)
@@ -199,7 +198,8 @@ def look(recipe: Recipe, text: TextAt, odd: int | None) -> LookDone:
             )
             if not is_local or not run.can_share:
                 return done
-            done.is_plain = odd is None and source.read_bytes(0, HEAD_BYTES).isascii()
+            is_found = odd is not None or bool(recipe.settings.encoding)
+            done.is_plain = not is_found and source.read_bytes(0, HEAD_BYTES).isascii()
             head, combed = _find_head(recipe, source, done.start)
             if combed.end is not None and combed.report.names and head < recipe.part_size:
                 done.can_share, done.head = True, head
@@ -336,4 +336,4 @@ def doubt_long(recipe: Recipe, text: TextAt, seen: LookDone) -> tuple[Doubt, ...
     """Return what speaks against the comb for the beginning of a long text."""
     recipe.check_version()
     with open_again(text, seen.told.encoding) as source:
-        return find_doubts(recipe, *cut_sample(recipe, source))
+        return read_beginning(recipe, source).find_doubts()

@@ -1,147 +1,81 @@
-"""Texts on their way through a cluster: whole ones in bundles, long ones share by share.
-
-Each hands out tasks while it has some that can be done, and takes what came of them. What follows
-from which is settled here, by what the texts say alone, so that it does not matter who is done first.
-"""
+"""One text longer than a part, cut into shares that are combed side by side and accepted in order."""
 
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple, Protocol
-
-import msgspec
+from typing import Any
 
 from wetcomb.combs.engine import StepsRun, check_edges
 from wetcomb.core.doubts import Doubt
-from wetcomb.core.errors import BrokenPromise, InputError, UsageError, WetCombError
+from wetcomb.core.errors import BrokenPromise, InputError, WetCombError
 from wetcomb.core.ledger import Ledger
 from wetcomb.core.report import Report
-from wetcomb.jobs.cluster.grouping import count_cuts, group_texts, name_part
+from wetcomb.jobs.cluster.grouping import count_cuts, name_part
 from wetcomb.jobs.cluster.journal import Journal
-from wetcomb.jobs.cluster.recipe import (  # fmt: skip
-    BundleDone,
-    LookDone,
-    Recipe,
-    ShareDone,
-    SurveyDone,
-    TextAt,
-    TextTold,
-)
-from wetcomb.jobs.cluster.tasks import begin_long, comb_bundle, comb_piece, doubt_long, look, survey
+from wetcomb.jobs.cluster.recipe import LookDone, Recipe, ShareDone, SurveyDone, TextAt, TextTold
+from wetcomb.jobs.cluster.tasks import begin_long, comb_piece, doubt_long, look, survey
+from wetcomb.jobs.cluster.work import Bundle, Put, Table, Task, Work, check_seen
 from wetcomb.jobs.job import check_kept
 from wetcomb.jobs.shares import Share
 
-__all__ = ["Table", "Task", "Work", "list_work"]
+__all__ = ["LongText"]
 
 _SURVEYED = 8  # shares that are surveyed by one task
 _AHEAD = 64  # shares whose cuts are known before they are handed out
 
 
-class Task(NamedTuple):
-    """Something to be done, and who takes what came of it."""
-
-    work: Callable[..., Any]
-    words: tuple[Any, ...]
-    take: Callable[[Any], None]
-
-
-class Put(Protocol):
-    """Told of each part that counts."""
-
-    def __call__(self, made: Report, seen: Sequence[TextTold], *, is_kept: bool) -> None:
-        """Take note of a part: the account of its records, and what is told of its texts so far."""
-
-
-class Table(msgspec.Struct):
-    """What all texts must agree in: the columns, and the text that they are from."""
-
-    names: tuple[str, ...] = ()
-    first: str = ""
-
-
-class Work:
-    """Some texts that are worked on together.
+class _Cuts:
+    """Where a long text is cut, as far as it has been surveyed, stretch by stretch.
 
     Attributes
     ----------
-    texts : what is told of each in the end
-    report : the account of those that were not set aside
-    written : what was written of all
-    parts : those that count
-    is_lead : the table begins with it
-    is_done : nothing more comes
+    waiting : shares that nobody combs yet, by their numbers, in order
+    due : numbers of all shares that are not accepted, in order
+    odd : the place of the first byte that is not ASCII, -1 while none was met
     """
 
-    def __init__(self, recipe: Recipe, journal: Journal, table: Table, put: Put) -> None:
-        self._recipe, self._journal, self._table, self._put = recipe, journal, table, put
-        self.texts: list[TextTold] = []
-        self.report = Report()
-        self.written = Ledger()
-        self.parts: list[str] = []
-        self.is_done = self.is_lead = False
+    def __init__(self, number: int) -> None:
+        self._number = number
+        self._n_asked = self._n_taken = (
+            0  # shares whose stretches were asked for; that came, in order
+        )
+        self._came: dict[int, SurveyDone] = {}
+        self._line = 1
+        self.waiting: dict[int, Share] = {}
+        self.due: deque[int] = deque()
+        self.odd = -1
 
-    def next_task(self) -> Task | None:
-        """Return what can be done now; None if something must come back first."""
-        raise NotImplementedError
+    @property
+    def is_over(self) -> bool:
+        """Whether all of the text was surveyed."""
+        return self._n_taken >= self._number
 
-    def give_up(self, why: str) -> None:
-        """Set the texts aside."""
-        raise NotImplementedError
+    def next_stretch(self, *, is_hurried: bool) -> tuple[int, int] | None:
+        """Return the first share of the next stretch to be surveyed and how many there are, if one is wanted now.
 
-
-class Bundle(Work):
-    """Whole texts that make a part together."""
-
-    def __init__(
-        self, recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt], number: int
-    ) -> None:  # fmt: skip
-        super().__init__(recipe, journal, table, put)
-        self._texts, self._part = [*texts], name_part(recipe, number)
-        self._is_out = False
-
-    def next_task(self) -> Task | None:
-        """Return the one task there is."""
-        if self._is_out:
+        Parameters
+        ----------
+        is_hurried : nothing can be combed before all is surveyed
+        """
+        is_ahead = len(self.waiting) + self._n_asked - self._n_taken >= _AHEAD
+        first = self._n_asked
+        if first >= self._number or (is_ahead and not is_hurried):
             return None
-        self._is_out = True
-        table = Table() if self.is_lead else self._table
-        known = self._journal.find(self._part)
-        words = (self._recipe, self._texts, self._part, table.names, table.first, known)
-        return Task(comb_bundle, words, self._take)
+        self._n_asked = min(first + _SURVEYED, self._number)
+        return first, self._n_asked - first
 
-    def _take(self, done: BundleDone) -> None:
-        for text, told in zip(self._texts, done.texts, strict=False):
-            check_seen(text, told)
-        is_kept = done.is_kept
-        if is_kept:
-            recalled = self._journal.recall(self._part)
-            if not isinstance(recalled, BundleDone):  # its line cannot be read: it is made again
-                self._journal.leave_out(self._part)
-                self._is_out = False
-                return
-            done = recalled
-        else:
-            self._journal.lay_down(self._part, done)
-        if done.part is not None:
-            self.parts.append(self._part)
-        self.texts, self.report, self.written = done.texts, done.report, done.written
-        if self.is_lead and done.names:
-            self._table.names = done.names
-            self._table.first = next(told.name for told in done.texts if not told.why)
-        self.is_done = True
-        self._put(done.report, done.texts, is_kept=is_kept)
-
-    def give_up(self, why: str) -> None:
-        """Set its texts aside; which of several did it cannot be said."""
-        if len(self._texts) > 1:
-            why += "; it was combed with others, of which another may be the cause: hand it in by itself"
-        self._journal.leave_out(self._part)
-        self.texts, self.parts = [TextTold(text.name, why=why) for text in self._texts], []
-        self.report, self.written = Report(), Ledger()
-        self.is_done = True
+    def take(self, first: int, done: SurveyDone) -> None:
+        """Take where a stretch is cut; its lines are counted on from the stretch before it."""
+        self._came[first] = done
+        while (found := self._came.pop(self._n_taken, None)) is not None:
+            for nth, share in found.shares:
+                self.waiting[nth] = share._replace(line=self._line + share.line - 1)
+                self.due.append(nth)
+            self._line += found.n_lines
+            self.odd = self.odd if self.odd >= 0 else found.odd
+            self._n_taken = min(self._n_taken + _SURVEYED, self._number)
 
 
 class LongText(Work):
@@ -159,13 +93,12 @@ class LongText(Work):
         self._n_cuts = count_cuts(recipe, text)
         self._seen: LookDone | None = None
         self._whole: Bundle | None = None
-        self._looks_at: int | None = None  # where its first odd byte stands, once that is known
+        self._odd: int | None = (
+            None  # where its first byte stands that is not ASCII, once it must be known
+        )
         self._must_look, self._is_settled = True, False
         self._must_doubt = self._is_doubted = False
-        self._surveys = dict[int, SurveyDone]()
-        self._n_asked, self._n_surveyed, self._line, self._odd = 0, 0, 1, -1
-        self._waiting: dict[int, Share] = {}  # cuts are known and nobody combs them; in order
-        self._in_order: deque[int] = deque()  # all that are not accepted
+        self._cuts = _Cuts(self._n_cuts)
         self._came: dict[int, tuple[Share, tuple[bool, ...], ShareDone]] = {}
         self._again: tuple[int, Share, tuple[bool, ...]] | None = None
         self._end = 0
@@ -182,7 +115,7 @@ class LongText(Work):
             return self._wrap(self._whole.next_task())
         if self._must_look:
             self._must_look = False
-            return Task(look, (self._recipe, self._text, self._looks_at), self._take_look)
+            return Task(look, (self._recipe, self._text, self._odd), self._take_look)
         if self._seen is None:
             return None
         if self._must_doubt:
@@ -191,16 +124,14 @@ class LongText(Work):
         if self._again is not None:
             (nth, share, state), self._again = self._again, None
             return self._comb(nth, share, state)
-        is_ahead = len(self._waiting) + (self._n_asked - self._n_surveyed) * _SURVEYED >= _AHEAD
-        first = self._n_asked * _SURVEYED
-        if first < self._n_cuts and not (is_ahead and self._is_settled):
-            nth, self._n_asked = self._n_asked, self._n_asked + 1
-            words = (self._recipe, self._text, self._seen, first, min(_SURVEYED, self._n_cuts - first))  # fmt: skip
-            return Task(survey, words, partial(self._take_survey, nth))
-        if not self._is_settled or not self._waiting:
+        stretch = self._cuts.next_stretch(is_hurried=not self._is_settled)
+        if stretch is not None:
+            words = (self._recipe, self._text, self._seen, *stretch)
+            return Task(survey, words, partial(self._take_survey, stretch[0]))
+        if not self._is_settled or not self._cuts.waiting:
             return None
-        nth = next(iter(self._waiting))
-        return self._comb(nth, self._waiting.pop(nth), self._seen.state)
+        nth = next(iter(self._cuts.waiting))
+        return self._comb(nth, self._cuts.waiting.pop(nth), self._seen.state)
 
     def _comb(self, nth: int, share: Share, state: tuple[bool, ...]) -> Task:
         part = name_part(self._recipe, self._number + nth)
@@ -259,22 +190,14 @@ class LongText(Work):
         self._told.doubts, self._is_doubted = found, True
         self._go_on()
 
-    def _take_survey(self, nth: int, done: SurveyDone) -> None:
-        """Take where a stretch is cut; its lines are counted on from the stretch before it."""
-        self._surveys[nth] = done
-        while (found := self._surveys.pop(self._n_surveyed, None)) is not None:
-            for place, share in found.shares:
-                self._waiting[place] = share._replace(line=self._line + share.line - 1)
-                self._in_order.append(place)
-            self._line += found.n_lines
-            self._odd = self._odd if self._odd >= 0 else found.odd
-            self._n_surveyed += 1
-        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts
-        if not self._is_settled and self._looks_at is None and (self._odd >= 0 or is_over):
-            if self._odd < 0:
+    def _take_survey(self, first: int, done: SurveyDone) -> None:
+        cuts = self._cuts
+        cuts.take(first, done)
+        if not self._is_settled and self._odd is None and (cuts.odd >= 0 or cuts.is_over):
+            if cuts.odd < 0:
                 self._settle()
             else:  # what the text is written in is told by its first bytes that are not ASCII
-                self._looks_at, self._must_look = self._odd, True
+                self._odd, self._must_look = cuts.odd, True
         self._go_on()
 
     def _take_share(self, nth: int, share: Share, state: tuple[bool, ...], done: ShareDone) -> None:  # fmt: skip
@@ -284,11 +207,11 @@ class LongText(Work):
 
     def _go_on(self) -> None:
         """Accept all shares that follow upon one another; finish behind the last."""
-        while not self.is_done and self._in_order and self._in_order[0] in self._came:
-            if not self._accept(self._in_order[0]):
+        due = self._cuts.due
+        while not self.is_done and due and due[0] in self._came:
+            if not self._accept(due[0]):
                 return
-        is_over = self._n_surveyed * _SURVEYED >= self._n_cuts and self._is_doubted
-        if not self.is_done and is_over and not self._in_order:
+        if not self.is_done and self._cuts.is_over and self._is_doubted and not due:
             self._finish()
 
     def _accept(self, nth: int) -> bool:
@@ -312,7 +235,7 @@ class LongText(Work):
         if done.told.why:
             self.give_up(done.told.why)
             return True
-        self._in_order.popleft()
+        self._cuts.due.popleft()
         if done.end is None:  # to be combed again with the next share
             return True
         if not is_kept:
@@ -342,7 +265,7 @@ class LongText(Work):
         assert self._run is not None
         name = self._text.name
         try:
-            check_unchanged(self._text)
+            _check_unchanged(self._text)
             if self._end != self._text.size:
                 raise BrokenPromise(f"{self._text.size - self._end} bytes at the end were not read")
             self._run.add_counts(self._counts)
@@ -363,33 +286,8 @@ class LongText(Work):
         self.is_done = True
 
 
-def check_seen(text: TextAt, told: TextTold) -> None:
-    """Stop where a worker does not see a text that is there: it is no fault of the text's.
-
-    Raises
-    ------
-    UsageError : so it is
-    """
-    if told.is_unseen and Path(text.where).exists():
-        raise UsageError(f"{text.name}: a worker does not see it; lay the texts where all machines see them, and the same command goes on")  # fmt: skip
-
-
-def check_unchanged(text: TextAt) -> None:
+def _check_unchanged(text: TextAt) -> None:
     """Raise InputError where a text is another now than when the run began."""
     seen = Path(text.where).stat()
     if (seen.st_size, seen.st_mtime_ns) != (text.size, text.changed):
         raise InputError("it changed while it was read; hand in a copy that stays as it is", source=text.name)  # fmt: skip
-
-
-def list_work(recipe: Recipe, journal: Journal, table: Table, put: Put, texts: Sequence[TextAt]) -> list[Work]:  # fmt: skip
-    """Return the work that texts are, in their order; it follows from their sizes alone."""
-    made: list[Work] = []
-    number = 1
-    for own in group_texts(recipe, texts):
-        n_cuts = count_cuts(recipe, own[0])
-        if n_cuts > 1:
-            made.append(LongText(recipe, journal, table, put, own[0], number))
-        else:
-            made.append(Bundle(recipe, journal, table, put, own, number))
-        number += n_cuts
-    return made
