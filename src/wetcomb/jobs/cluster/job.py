@@ -138,7 +138,9 @@ def _list_aside(path: Path, done: RunDone) -> None:
 
 
 def _list(name: str) -> str:
-    """Return a path as it stands in a list, in which what begins with # is none."""
+    """Return a path as it stands in a list, in which what begins with # is none, nor is one of two lines."""
+    if len(name.splitlines()) > 1:
+        return f"# not to be listed, for it has a line end: {' '.join(name.split())}"
     return f"./{name}" if name.startswith("#") else name
 
 

@@ -68,7 +68,7 @@ class Journal:
 
     def __init__(self, folder: Path, described: Mapping[str, str], ending: str, *, begins_anew: bool) -> None:  # fmt: skip
         self.folder, self._wanted = folder, _Header(**described)
-        self._lines: dict[str, _Line] = {}
+        self._known: dict[str, tuple[Kept, int]] = {}  # and where its line begins
         self._was_there = folder.exists()
         path = folder / RUN_FOLDER / _NAME
         try:
@@ -97,15 +97,19 @@ class Journal:
     def _read(self, ending: str, *, begins_anew: bool) -> None:
         """Read what earlier runs did, and refuse what is not ours."""
         self._file.seek(0)
-        raw = self._file.readlines()
-        header = _decode(raw[0], _Header) if raw else None
-        found = (_decode(each, _Line) for each in raw[1:])
-        lines = [line for line in found if line is not None and PART_NAME.fullmatch(line.part)]
+        header = _decode(self._file.readline(), _Header)
+        known: dict[str, tuple[Kept, int]] = {}
+        at, raw = self._file.tell(), b"\n"
+        for raw in self._file:
+            line = _decode(raw, _Line)
+            if line is not None and PART_NAME.fullmatch(line.part):
+                known[line.part] = Kept(line.key, line.size, line.digest), at
+            at += len(raw)
         if header is None or (header != self._wanted and begins_anew):
             if header is None:  # not even --force: what nobody knows would stay among the parts
                 self._refuse_strangers(ending)
-            for line in lines:
-                self._remove(line.part)
+            for part in known:
+                self._remove(part)
             self._file.truncate(0)
             self._add(self._wanted)
             return
@@ -120,9 +124,9 @@ class Journal:
             raise OutputError(
                 f"{self.folder}/: a run with {what} wrote its parts here; name another folder, or give --force to begin anew"
             )
-        if raw and not raw[-1].endswith(b"\n"):  # it was cut short
+        if not raw.endswith(b"\n"):  # it was cut short
             self._file.write(b"\n")
-        self._lines = {line.part: line for line in lines}
+        self._known = known
 
     def _refuse_strangers(self, ending: str) -> None:
         there = next(iter(sorted(self.folder.glob(f"part-*{ending}"))), None)
@@ -131,12 +135,14 @@ class Journal:
 
     def find(self, part: str) -> Kept | None:
         """Return by what a part is known again that an earlier run made."""
-        line = self._lines.get(part)
-        return None if line is None else Kept(line.key, line.size, line.digest)
+        return self._known[part][0] if part in self._known else None
 
     def recall(self, part: str) -> BundleDone | ShareDone | None:
         """Return what was told of a part; None where that cannot be read."""
-        line = self._lines.get(part)
+        if part not in self._known:
+            return None
+        self._file.seek(self._known[part][1])
+        line = _decode(self._file.readline(), _Line)
         return None if line is None else _unpack(line.told)
 
     def lay_down(self, part: str, done: BundleDone | ShareDone) -> None:
@@ -152,20 +158,22 @@ class Journal:
             else:
                 (self.folder / part).unlink(missing_ok=True)
             size, digest = (done.part.size, done.part.digest) if done.part else (-1, "")
-            line = _Line(part, done.key, size, digest, _pack(done))
-            self._add(line)
+            at = self._add(_Line(part, done.key, size, digest, _pack(done)))
         except OSError as error:
             raise OutputError(f"{self.folder / part}: cannot be written: {error.strerror}") from error  # fmt: skip
-        self._lines[part] = line
+        self._known[part] = Kept(done.key, size, digest), at
 
-    def _add(self, line: msgspec.Struct) -> None:
+    def _add(self, line: msgspec.Struct) -> int:
+        """Add a line; return where it begins."""
+        at = self._file.seek(0, 2)
         self._file.write(msgspec.json.encode(line) + b"\n")
         self._file.flush()
         os.fsync(self._file.fileno())
+        return at
 
     def leave_out(self, part: str) -> None:
         """Take a part away whose text is set aside after all."""
-        self._lines.pop(part, None)
+        self._known.pop(part, None)
         self._remove(part)
 
     def _remove(self, part: str) -> None:
@@ -174,7 +182,7 @@ class Journal:
 
     def take_away_others(self, parts: set[str]) -> int:
         """Take away the parts that no text makes any more; return how many were there."""
-        others = [part for part in self._lines if part not in parts]
+        others = [part for part in self._known if part not in parts]
         number = sum((self.folder / part).is_file() for part in others)
         for part in others:
             self.leave_out(part)
@@ -189,7 +197,7 @@ class Journal:
     def close(self) -> None:
         """Let others have the folder; one that was made for nothing is taken away again."""
         self._file.close()
-        if not self._lines and not self._was_there:
+        if not self._known and not self._was_there:
             with contextlib.suppress(OSError):
                 (self.folder / RUN_FOLDER / _NAME).unlink()
                 (self.folder / RUN_FOLDER).rmdir()
